@@ -1,0 +1,50 @@
+# Two commands for a fresh machine: `make demo` opens the demo show, `make test` runs every test.
+VENV := .venv
+PYTHON := $(VENV)/bin/python
+READY := $(VENV)/.ready
+
+.PHONY: demo test bench screenshots lint format schema demo-shows demo-stems system clean
+
+demo: $(READY)
+	$(VENV)/bin/kymaton demo
+
+test: $(READY)
+	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest
+
+lint: $(READY)
+	$(VENV)/bin/ruff check .
+	$(VENV)/bin/ruff format --check .
+	$(VENV)/bin/mypy
+	$(VENV)/bin/lint-imports
+
+format: $(READY)
+	$(VENV)/bin/ruff check --fix .
+	$(VENV)/bin/ruff format .
+
+bench: $(READY)
+	QT_QPA_PLATFORM=offscreen $(PYTHON) -m benchmarks
+
+screenshots: $(READY)
+	QT_QPA_PLATFORM=offscreen $(PYTHON) docs/make_screenshots.py
+
+schema: $(READY)
+	$(VENV)/bin/kymaton schema > docs/show.schema.json
+
+demo-shows: $(READY)
+	$(PYTHON) demo/build_shows.py
+
+demo-stems: $(READY)
+	$(PYTHON) demo/build_stems.py
+
+system:
+	sh packaging/system-libraries.sh
+
+$(READY): requirements.lock pyproject.toml packaging/system-libraries.sh
+	sh packaging/system-libraries.sh
+	python3 -m venv $(VENV)
+	$(PYTHON) -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(PYTHON) -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	touch $(READY)
+
+clean:
+	rm -rf $(VENV) build dist .pytest_cache .mypy_cache .ruff_cache

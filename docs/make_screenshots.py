@@ -1,0 +1,68 @@
+"""Takes one picture of each main view, from the demo shows, into docs/screenshots/."""
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+for variable in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
+    os.environ[variable] = tempfile.mkdtemp()
+
+from PyQt6.QtCore import QThreadPool
+from PyQt6.QtWidgets import QApplication
+
+from kymaton.app.document import Document
+from kymaton.app.run import application
+from kymaton.app.settings import Settings
+from kymaton.app.theme.theme import THEME
+from kymaton.app.window import Window
+from kymaton.store.demo import demo_show
+
+FOLDER = Path(__file__).parent / "screenshots"
+
+
+def settle() -> None:
+    """Let everything that runs off-thread arrive."""
+    pool = QThreadPool.globalInstance()
+    assert pool is not None
+    for _ in range(4):
+        pool.waitForDone()
+        for _ in range(6):
+            QApplication.processEvents()
+
+
+def shot(window: Window, name: str, folder: Path = FOLDER) -> None:
+    settle()
+    folder.mkdir(exist_ok=True, parents=True)
+    window.grab().save(str(folder / f"{name}.png"))
+
+
+def main(folder: Path = FOLDER) -> None:
+    running = application()  # held, or it is gone
+    THEME.choose("day")
+    document = Document()
+    document.open_copy(demo_show())
+    window = Window(document, Settings())
+    window.resize(1280, 800)
+    window.show()
+    shot(window, "hearing-day", folder)
+    document.select("audience", "ilse")
+    window.go("path")
+    shot(window, "path-day", folder)
+    THEME.choose("night")
+    shot(window, "path-night", folder)
+    window.go("hearing")
+    document.select("ilse", None)
+    shot(window, "hearing-night", folder)
+    THEME.choose("day")
+    window.propose()
+    shot(window, "proposal", folder)
+    window.listen()
+    shot(window, "listen", folder)
+    window.close()
+    running.processEvents()
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER)

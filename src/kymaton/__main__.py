@@ -1,0 +1,5 @@
+import sys
+
+from kymaton.cli.main import main
+
+sys.exit(main())

@@ -1,0 +1,259 @@
+"""The open show: its state, what can be undone, and what Kymaton says of it."""
+
+import datetime
+from collections import OrderedDict
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtGui import QUndoCommand, QUndoStack
+
+from kymaton.app.work import Job, start
+from kymaton.core.checks import Finding
+from kymaton.core.fixes import Fix, find_fix
+from kymaton.core.graph import flatten
+from kymaton.core.model import Show
+from kymaton.core.model.edit import Change, apply
+from kymaton.core.report import Card, CueReport, Report
+from kymaton.core.view import CueView
+from kymaton.store.recovery import Journal
+from kymaton.store.showfile import FileError, read_show, write_show
+from kymaton.store.stems import copy_stems
+
+KEEP_AFTER_MS = 800
+STATES_KEPT = 40
+
+
+@dataclass
+class _Known:
+    """What has been worked out about one state of the show; holds the show, so that its id stays taken."""
+
+    show: Show
+    report: Report | None = None
+    fixes: dict[object, Fix | None] = field(default_factory=dict)
+
+
+class _Edit(QUndoCommand):
+    def __init__(self, document: "Document", show: Show, text: str) -> None:
+        super().__init__(text)
+        self.document, self.before, self.after = document, document.show, show
+
+    def redo(self) -> None:
+        self.document._set_show(self.after)
+
+    def undo(self) -> None:
+        self.document._set_show(self.before)
+
+
+class Document(QObject):
+    """One show. Every edit goes through `edit`; everything that is shown comes from `report` and `cue_report`.
+
+    The report of the current cue is there at once; that of the other cues follows from another thread.
+    """
+
+    show_changed = pyqtSignal()
+    report_changed = pyqtSignal()
+    cue_changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    file_changed = pyqtSignal()
+    trouble = pyqtSignal(str)
+
+    def __init__(self, show: Show | None = None) -> None:
+        super().__init__()
+        self.show = show or Show()
+        self.path: Path | None = None
+        self.folder: Path | None = None
+        self.stack = QUndoStack(self)
+        self.stack.cleanChanged.connect(lambda _: self.file_changed.emit())
+        self.journal = Journal()
+        self.restored = False
+        self.cue_id: str | None = None
+        self.listener_id: str | None = None
+        self.sound_id: str | None = None
+        self._current: CueReport | None = None
+        self._known: OrderedDict[int, _Known] = OrderedDict()
+        self._job: Job | None = None
+        self._jobs: set[Job] = set()
+        self._keep_timer = QTimer(self)
+        self._keep_timer.setSingleShot(True)
+        self._keep_timer.setInterval(KEEP_AFTER_MS)
+        self._keep_timer.timeout.connect(self.keep)
+        self._take(self.show)
+
+    # opening and saving
+
+    def open(self, path: Path) -> None:
+        """Open a file. Raises FileError, and keeps what was open."""
+        self.replace(read_show(path), path)
+
+    def open_copy(self, path: Path) -> None:
+        """Open a file as a new, unnamed show, its recordings still found beside the file."""
+        self.replace(read_show(path), None, path.parent)
+
+    def replace(self, show: Show, path: Path | None, folder: Path | None = None, restored: bool = False) -> None:
+        """Make another show the open one. Unsaved work on the one before is kept aside."""
+        self.keep()
+        if self.is_clean:
+            self.journal.forget()
+        self.journal = Journal()
+        self.path, self.folder = path, path.parent if path else folder
+        self.restored = restored
+        self.cue_id = self.listener_id = self.sound_id = None
+        self._known.clear()
+        self.stack.clear()
+        self._take(show)
+        self.file_changed.emit()
+        self.cue_changed.emit()
+        if restored:
+            self._keep_timer.start()
+
+    def save(self, path: Path | None = None) -> None:
+        """Save to a file (the one it was opened from by default). Raises FileError."""
+        target = path or self.path
+        if target is None:
+            raise FileError("This show has no file yet.")
+        write_show(self.show, target)
+        if self.folder is not None:
+            copy_stems(self.show, self.folder, target.parent)
+        self.path, self.folder = target, target.parent
+        self.restored = False
+        self.stack.setClean()
+        self._keep_timer.stop()
+        self.journal.forget()
+        self.file_changed.emit()
+
+    @property
+    def is_clean(self) -> bool:
+        return self.stack.isClean() and not self.restored
+
+    def keep(self) -> None:
+        """Write unsaved work aside."""
+        self._keep_timer.stop()
+        if self.is_clean:
+            return
+        try:
+            self.journal.keep(self.show, self.path, self.folder, datetime.datetime.now())
+        except FileError as error:
+            self.trouble.emit(str(error))
+
+    # editing
+
+    def edit(self, show: Show, text: str) -> None:
+        """Replace the show by an edited one; `text` names the edit for undo."""
+        if show is not self.show:
+            self.stack.push(_Edit(self, show, text))
+
+    def apply(self, changes: tuple[Change, ...], text: str) -> None:
+        self.edit(apply(self.show, changes), text)
+
+    def _set_show(self, show: Show) -> None:
+        self._take(show)
+        self._keep_timer.start()
+
+    def _take(self, show: Show) -> None:
+        self.show = show
+        cues = [c.id for c in show.cues]
+        if self.cue_id not in cues:
+            self.cue_id = self._opening_cue(cues)
+        self._current = None
+        self._known.setdefault(id(show), _Known(show))
+        self._known.move_to_end(id(show))
+        while len(self._known) > STATES_KEPT:
+            self._known.popitem(last=False)
+        if self.report is None:
+            self._examine()
+        self.show_changed.emit()
+        self.report_changed.emit()
+
+    def _opening_cue(self, cues: list[str]) -> str | None:
+        """The busiest cue: the one with most must-hear wishes, or else the first."""
+        must = {c: sum(w.want == "must" and c in w.cues for w in self.show.plan) for c in cues}
+        return max(cues, key=lambda c: must[c], default=None)
+
+    # what Kymaton says
+
+    def _examine(self) -> None:
+        show = self.show
+        if self._job is not None:
+            self._job.stop()
+        self._job = self._start(lambda job: Report(show), lambda report: self._examined(show, report))
+
+    def _examined(self, show: Show, report: Report) -> None:
+        if show is self.show:
+            self._known[id(show)].report, self._current = report, None
+            self.report_changed.emit()
+
+    @property
+    def report(self) -> Report | None:
+        """The report of all cues, None while it is being worked out."""
+        return self._known[id(self.show)].report
+
+    def _start(self, work, done) -> Job:  # type: ignore[no-untyped-def]
+        job = start(work)
+        self._jobs.add(job)
+        job.done.connect(done)
+        job.failed.connect(self.trouble)
+        for signal in (job.done, job.failed, job.stopped):
+            signal.connect(lambda *_: self._jobs.discard(job))
+        return job
+
+    @property
+    def cue_report(self) -> CueReport:
+        """What is said of the current cue; computed at once when the full report is still on its way."""
+        if self._current is None:
+            if self.report is not None and self.cue_id in self.report.cues:
+                self._current = self.report.cues[self.cue_id]
+            else:
+                self._current = CueReport(CueView(self.show, self.cue_id, flatten(self.show)))
+        return self._current
+
+    def faults_in(self, cue: str | None) -> int | None:
+        """Number of faults in a cue; None while it is not known yet."""
+        if cue == self.cue_id:
+            return self.cue_report.count("fault")
+        return None if self.report is None else self.report.count("fault", cue=cue)
+
+    def faults_of_step(self, step: str) -> int | None:
+        return None if self.report is None else self.report.count("fault", step=step)
+
+    def find_fix(self, card: Card, found) -> None:  # type: ignore[no-untyped-def]
+        """Look for a fix of a card, off-thread; `found(fix or None)` is called once, unless the show changed."""
+        known = self._known[id(self.show)]
+        if card.key in known.fixes:
+            found(known.fixes[card.key])
+            return
+
+        def work(job: Job) -> Fix | None:
+            return find_fix(known.report or Report(known.show), card.findings)
+
+        def done(fix: Fix | None) -> None:
+            known.fixes[card.key] = fix
+            if known.show is self.show:
+                found(fix)
+
+        self._start(work, done)
+
+    # what is looked at
+
+    def choose_cue(self, cue: str | None) -> None:
+        if cue != self.cue_id:
+            self.cue_id, self._current = cue, None
+            self.cue_changed.emit()
+            self.report_changed.emit()
+
+    def step_cue(self, by: int) -> None:
+        cues = [c.id for c in self.show.cues]
+        if cues:
+            index = cues.index(self.cue_id) if self.cue_id in cues else 0
+            self.choose_cue(cues[max(0, min(len(cues) - 1, index + by))])
+
+    def select(self, listener: str | None, sound: str | None) -> None:
+        """Choose a listener, a sound, or both: what the views show in detail."""
+        if (listener, sound) != (self.listener_id, self.sound_id):
+            self.listener_id, self.sound_id = listener, sound
+            self.selection_changed.emit()
+
+    def select_finding(self, finding: Finding) -> None:
+        if finding.cue is not None:
+            self.choose_cue(finding.cue)
+        self.select(finding.listener, finding.sound)

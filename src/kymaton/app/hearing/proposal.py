@@ -1,0 +1,107 @@
+"""The mix-minus proposal as a readable difference: applied together or line by line."""
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from kymaton.app.document import Document
+from kymaton.app.theme.theme import THEME
+from kymaton.app.widgets.basic import button, empty, label
+from kymaton.app.work import Job, start
+from kymaton.core.fixes import describe, value_text
+from kymaton.core.model.edit import Change
+from kymaton.core.planner import Proposal, propose
+from kymaton.core.report import Report
+
+
+class ProposalView(QWidget):
+    """Works out a proposal off-thread and shows it; goes stale and is worked out anew when the show changes."""
+
+    closed = pyqtSignal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.proposal: Proposal | None = None
+        self.job: Job | None = None
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(8)
+        head = QHBoxLayout()
+        self.title = label("", "heading")
+        head.addWidget(self.title)
+        self.note = label("", "small")
+        head.addWidget(self.note, 1)
+        self.apply_all = button("Apply all", self._apply_all, "main")
+        head.addWidget(self.apply_all)
+        head.addWidget(button("Close", self.closed.emit, "quiet", "Back to the lanes (Esc)"))
+        layout.addLayout(head)
+        area = QScrollArea()
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setWidgetResizable(True)
+        inside = QWidget()
+        self.grid = QGridLayout(inside)
+        self.grid.setContentsMargins(0, 0, 8, 0)
+        self.grid.setHorizontalSpacing(14)
+        self.grid.setVerticalSpacing(4)
+        area.setWidget(inside)
+        layout.addWidget(area, 1)
+        document.report_changed.connect(self._stale)
+        THEME.changed.connect(self._show)
+
+    def _stale(self) -> None:
+        if self.isVisible() and self.document.report is not None:
+            self.work_out()
+
+    def work_out(self) -> None:
+        """Start (again) to look for a proposal."""
+        document, show = self.document, self.document.show
+        self.title.setText("Working out the sends")
+        self.note.setText("")
+        self.apply_all.setEnabled(False)
+        self.job = start(lambda job: propose(document.report or Report(show)))
+        self.job.done.connect(lambda proposal: self._found(show, proposal))
+        self.job.failed.connect(lambda text: self.title.setText(text))
+
+    def _found(self, show: object, proposal: Proposal) -> None:
+        if show is self.document.show:
+            self.proposal = proposal
+            self._show()
+
+    def _show(self) -> None:
+        empty(self.grid)
+        if self.proposal is None:
+            return
+        show, proposal = self.document.show, self.proposal
+        many = len(proposal.changes)
+        self.title.setText(
+            f"Proposed: {many} change{'' if many == 1 else 's'} of sends" if many else "The sends are as the plan wants"
+        )
+        self.note.setText(f"{len(proposal.cured)} findings vanish, no wish that held is broken" if many else "")
+        self.apply_all.setEnabled(many > 0)
+        self.apply_all.setVisible(many > 0)
+        row = 0
+        for change in proposal.changes:
+            control = show.control(change.control)
+            self.grid.addWidget(label(describe(show, change), "strong"), row, 0)
+            before, after = value_text(control, change.before), value_text(control, change.after)
+            self.grid.addWidget(label(f"{before} to {after}", "figures"), row, 1)
+            self.grid.addWidget(label(show.cue(change.cue).name if change.cue else "all cues", "soft"), row, 2)
+            self.grid.addWidget(label(change.why, "soft"), row, 3)
+            apply_one = button("Apply", lambda change=change: self._apply((change,)), "quiet")
+            apply_one.setAccessibleName(f"Apply: {describe(show, change)}")
+            self.grid.addWidget(apply_one, row, 4)
+            row += 1
+        for problem in proposal.impossible:
+            where = show.cue(problem.cue).name if problem.cue else "All cues"
+            self.grid.addWidget(label(f"Not possible, {where}: {problem.sentence}.", "soft", wrap=True), row, 0, 1, 5)
+            row += 1
+        self.grid.setRowStretch(row, 1)
+        self.grid.setColumnStretch(3, 1)
+
+    def _apply_all(self) -> None:
+        if self.proposal is not None:
+            self._apply(self.proposal.changes)
+
+    def _apply(self, changes: tuple[Change, ...]) -> None:
+        text = describe(self.document.show, changes[0]) if len(changes) == 1 else "apply the proposed sends"
+        self.document.apply(changes, text[:1].lower() + text[1:])

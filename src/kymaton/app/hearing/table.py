@@ -1,0 +1,318 @@
+"""Who hears what: sounds down, listeners across; every state has its own shape."""
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QHeaderView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+)
+
+from kymaton.app.document import Document
+from kymaton.app.theme.marks import draw_form
+from kymaton.app.theme.theme import THEME, figures, tokens, words
+from kymaton.core.model import Listener, Sound, Want
+from kymaton.core.model.edit import set_want
+from kymaton.core.report import Cell
+from kymaton.core.words import number, said, sentence
+
+ROW, HEADER, NAMES, NARROWEST = 34, 46, 146, 62
+TOLD = {
+    "heard": "is heard, as planned",
+    "silent": "is silent, as planned",
+    "heard-unasked": "is heard; the plan does not mind",
+    "empty": "is not heard; the plan does not mind",
+    "missing": "is missing",
+    "soft": "is too soft",
+    "late": "is too late",
+    "leaks": "leaks",
+    "own": "is the listener's own voice, coming back",
+    "twice": "arrives twice",
+    "dulled": "is dulled by voice processing",
+}
+NEXT_WANT = {Want.MUST: Want.MUST_NOT, Want.MUST_NOT: Want.ANY, Want.ANY: Want.MUST}
+WANT_SAID = {Want.MUST: "must hear", Want.MUST_NOT: "must not hear", Want.ANY: "may or may not hear"}
+
+
+def told(listener: Listener, sound: Sound, cell: Cell) -> str:
+    """A cell in words, for tool tips and screen readers."""
+    figure = f", {cell.figure}" if cell.figure and cell.figure[-1].isalpha() and " " in cell.figure else ""
+    wish = f"{said(listener)} {WANT_SAID[cell.want]} {said(sound)}"
+    return f"{sound.name} at {listener.name} {TOLD[cell.form]}{figure}. {sentence(wish)}" + (
+        "." if cell.chosen else " (by default)."
+    )
+
+
+class HearingModel(QAbstractTableModel):
+    """Cells of the current cue."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.document.show.sounds)
+
+    def columnCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.document.show.listeners)
+
+    def pair(self, index: QModelIndex) -> tuple[Listener, Sound]:
+        show = self.document.show
+        return show.listeners[index.column()], show.sounds[index.row()]
+
+    def cell(self, index: QModelIndex) -> Cell:
+        listener, sound = self.pair(index)
+        return self.document.cue_report.cells[listener.id, sound.id]
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        cell = self.cell(index)
+        if role == Qt.ItemDataRole.DisplayRole:
+            return cell.figure or cell.form
+        if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
+            text = told(*self.pair(index), cell)
+            if role == Qt.ItemDataRole.ToolTipRole:
+                if cell.level > -200:
+                    listener = self.pair(index)[0]
+                    level = f"{number(cell.level, 1)} {listener.unit}, {number(cell.relative_db)} dB to the loudest"
+                    text += f"\n{level}"
+                text += "\nSpace: must, must not, don't mind"
+            return text
+        return None
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        show = self.document.show
+        if role == Qt.ItemDataRole.DisplayRole:
+            if orientation == Qt.Orientation.Horizontal:
+                listener = show.listeners[section]
+                return f"{listener.name}\n{listener.detail or listener.kind}"
+            sound = show.sounds[section]
+            return f"{sound.name}\n{describe_sound(sound)}"
+        return None
+
+    def refresh(self) -> None:
+        self.beginResetModel()
+        self.endResetModel()
+
+
+def describe_sound(sound: Sound) -> str:
+    """Second line of a sound's name: its kind, L R when stereo, private."""
+    kind = "click track" if sound.kind == "click" else sound.kind
+    return kind + (" L R" if sound.channels == 2 else "") + (", private" if sound.private else "")
+
+
+class CellDelegate(QStyledItemDelegate):
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        assert painter is not None
+        t = tokens()
+        model = index.model()
+        assert isinstance(model, HearingModel)
+        cell = model.cell(index)
+        box = QRectF(option.rect)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if cell.listener == self.document.listener_id:
+            painter.fillRect(option.rect, QColor(t.wash))
+        painter.setPen(QPen(QColor(t.line), 1))
+        painter.drawLine(QPointF(box.left(), box.bottom()), QPointF(box.right(), box.bottom()))
+        ink, wash = {
+            "fault": (t.fault, t.fault_wash),
+            "caution": (t.caution, t.caution_wash),
+            "note": (t.soft, ""),
+            None: (t.wave if cell.form.startswith("heard") else t.faint, ""),
+        }[cell.severity]
+        inner = box.adjusted(3, 3, -3, -3)
+        if wash:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(QColor(wash))
+            painter.drawRoundedRect(inner, 5, 5)
+        if cell.figure:
+            draw_form(painter, cell.form, QPointF(inner.left() + 12, inner.center().y()), QColor(ink), 11)
+            painter.setPen(QColor(ink))
+            text = fitting(painter, cell.figure, inner.width() - 24 - 4)
+            right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+            painter.drawText(inner.adjusted(22, 0, -4, 0), right, text)
+        else:
+            draw_form(painter, cell.form, inner.center(), QColor(ink))
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.setPen(QPen(QColor(t.ink), 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(inner, 5, 5)
+        painter.restore()
+
+
+def fitting(painter: QPainter, text: str, room: float) -> str:
+    """Set the largest font in which a figure fits; where none does, the unit is left to the tool tip."""
+    fonts = (
+        [figures(12, 500), figures(11, 500), words(11, 500)] if text[0].isdigit() else [words(12, 500), words(11, 500)]
+    )
+    for shown in (text, text.removesuffix(" ms")):
+        for font in fonts:
+            painter.setFont(font)
+            if painter.fontMetrics().horizontalAdvance(shown) <= room:
+                return shown
+    return ""
+
+
+class _Header(QHeaderView):
+    """Names in two lines: the name, and softly what it is."""
+
+    def __init__(self, orientation: Qt.Orientation, document: Document) -> None:
+        super().__init__(orientation)
+        self.document = document
+        self.setSectionsClickable(True)
+        self.setHighlightSections(False)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+
+    def sizeHint(self) -> QSize:
+        return QSize(NAMES, HEADER)
+
+    def paintSection(self, painter: QPainter | None, rect: QRect, section: int) -> None:
+        assert painter is not None
+        t = tokens()
+        across = self.orientation() == Qt.Orientation.Horizontal
+        show = self.document.show
+        painter.save()
+        painter.fillRect(rect, QColor(t.ground))
+        if across and show.listeners[section].id == self.document.listener_id:
+            painter.fillRect(rect, QColor(t.wash))
+        model = self.model()
+        assert model is not None
+        name, _, detail = str(model.headerData(section, self.orientation())).partition("\n")
+        box = QRectF(rect)
+        side = Qt.AlignmentFlag.AlignHCenter if across else Qt.AlignmentFlag.AlignLeft
+        top = box.adjusted(2, 6, -2, 0) if across else box.adjusted(0, 2, -4, 0)
+        for text, font, colour, dy in ((name, words(13, 600), t.ink, 0.0), (detail, words(11), t.soft, 16.0)):
+            painter.setFont(font)
+            painter.setPen(QColor(colour))
+            shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(top.width()))
+            painter.drawText(
+                top.adjusted(0, dy if across else dy * 0.94, 0, 0), side | Qt.AlignmentFlag.AlignTop, shown
+            )
+        painter.setPen(QPen(QColor(t.line), 1))
+        painter.drawLine(QPointF(box.left(), box.bottom()), QPointF(box.right(), box.bottom()))
+        painter.restore()
+
+
+class HearingTable(QTableView):
+    """The table. Arrow keys and clicks choose a cell; a click on a name at the top chooses the listener."""
+
+    wish_changed = pyqtSignal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.hearing = HearingModel(document)
+        self.setModel(self.hearing)
+        self.setItemDelegate(CellDelegate(document))
+        self.setHorizontalHeader(_Header(Qt.Orientation.Horizontal, document))
+        self.setVerticalHeader(_Header(Qt.Orientation.Vertical, document))
+        self.setAccessibleName("Who hears what: sounds down, listeners across")
+        self.setShowGrid(False)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setCornerButtonEnabled(False)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setTabKeyNavigation(False)
+        columns, rows = self.horizontalHeader(), self.verticalHeader()
+        assert columns is not None and rows is not None
+        columns.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        columns.setMinimumSectionSize(NARROWEST)
+        columns.setFixedHeight(HEADER)
+        rows.setDefaultSectionSize(ROW)
+        rows.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+        rows.setFixedWidth(NAMES)
+        columns.sectionClicked.connect(self._choose_listener)
+        document.report_changed.connect(self.refresh)
+        document.selection_changed.connect(self._follow)
+        THEME.changed.connect(self.refresh)
+        self._following = False
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, HEADER + ROW * max(1, self.hearing.rowCount()) + 2)
+
+    def refresh(self) -> None:
+        self._following = True
+        self.hearing.refresh()
+        self._following = False
+        columns = self.horizontalHeader()
+        assert columns is not None
+        many = len(self.document.show.listeners)
+        room = self.width() - NAMES
+        fits = many * NARROWEST <= room
+        columns.setSectionResizeMode(QHeaderView.ResizeMode.Stretch if fits else QHeaderView.ResizeMode.Fixed)
+        if not fits:
+            columns.setDefaultSectionSize(NARROWEST + 6)
+        self._follow()
+
+    def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().resizeEvent(event)
+        self.refresh()
+
+    def _follow(self) -> None:
+        """Show the document's choice."""
+        show, document = self.document.show, self.document
+        self._following = True
+        listeners, sounds = [x.id for x in show.listeners], [s.id for s in show.sounds]
+        if document.listener_id in listeners and document.sound_id in sounds:
+            self.setCurrentIndex(
+                self.hearing.index(sounds.index(document.sound_id), listeners.index(document.listener_id))
+            )
+        else:
+            self.clearSelection()
+        self._following = False
+        for part in (self.viewport(), self.horizontalHeader()):
+            if part is not None:
+                part.update()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """Coming here chooses nothing by itself."""
+        self._following = True
+        super().focusInEvent(event)
+        if self.document.sound_id is None:
+            self.setCurrentIndex(QModelIndex())
+        self._following = False
+
+    def _choose_listener(self, column: int) -> None:
+        self.document.select(self.document.show.listeners[column].id, None)
+
+    def currentChanged(self, current: QModelIndex, previous: QModelIndex) -> None:
+        super().currentChanged(current, previous)
+        if current.isValid() and not self._following:
+            listener, sound = self.hearing.pair(current)
+            self.document.select(listener.id, sound.id)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        super().mousePressEvent(event)
+        index = self.currentIndex()
+        if index.isValid() and event is not None and self.indexAt(event.position().toPoint()) == index:
+            listener, sound = self.hearing.pair(index)
+            self.document.select(listener.id, sound.id)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Space and self.currentIndex().isValid():
+            self.cycle_wish()
+        elif event.key() == Qt.Key.Key_Escape and self.document.sound_id is not None:
+            self.document.select(self.document.listener_id, None)
+        else:
+            super().keyPressEvent(event)
+
+    def cycle_wish(self) -> None:
+        """Change the wish of the current cell in the current cue: must, must not, don't mind."""
+        index = self.currentIndex()
+        if not index.isValid():
+            return
+        listener, sound = self.hearing.pair(index)
+        want = NEXT_WANT[self.hearing.cell(index).want]
+        cue = self.document.cue_id
+        show = set_want(self.document.show, listener.id, sound.id, cue, want)
+        self.document.edit(show, f"{said(listener)} {WANT_SAID[want]} {said(sound)}")

@@ -1,0 +1,180 @@
+"""The step Hearing: the table, and below it lanes, routes or the proposal."""
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QShowEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+
+from kymaton.app.document import Document
+from kymaton.app.hearing.lanes import LanesView
+from kymaton.app.hearing.proposal import ProposalView
+from kymaton.app.hearing.table import HEADER, ROW, HearingTable
+from kymaton.app.path.strip import RouteStrip, strip_title
+from kymaton.app.widgets.basic import button, label
+from kymaton.core.words import ms, number
+
+
+def scrolled(widget: QWidget) -> QScrollArea:
+    area = QScrollArea()
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    inside = QWidget()
+    layout = QVBoxLayout(inside)
+    layout.setContentsMargins(0, 0, 6, 0)
+    layout.addWidget(widget)
+    layout.addStretch(1)
+    area.setWidget(inside)
+    return area
+
+
+class HearingView(QWidget):
+    """Who hears what in the current cue."""
+
+    path_wanted = pyqtSignal()
+    demo_wanted = pyqtSignal()
+    open_wanted = pyqtSignal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 12, 16, 10)
+        layout.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(label("Who hears what", "title"))
+        self.about = label("", "small")
+        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        head.addSpacing(8)
+        head.addWidget(self.about, 1)
+        self.propose = button("Propose mix-minus sends", self.show_proposal, "", "Which sends to open and close")
+        head.addWidget(self.propose)
+        layout.addLayout(head)
+        self.table = HearingTable(document)
+        layout.addWidget(self.table)
+        self.details = QStackedWidget()
+        layout.addWidget(self.details, 1)
+        self.lanes = LanesView(document)
+        self.lanes_title, self.lanes_note = label("", "heading"), label("", "small")
+        self.details.addWidget(self._page(self.lanes_title, self.lanes_note, self.lanes, []))
+        self.strip = RouteStrip(document)
+        self.strip_title, self.strip_note = (
+            label("", "heading"),
+            label("level and added delay at each station", "small"),
+        )
+        self.all_lanes = button("All that is heard", self._all_lanes, "quiet", "Back to the lanes (Esc)")
+        on_map = button("Show the path", self.path_wanted.emit, "quiet", "These routes on the map")
+        self.details.addWidget(self._page(self.strip_title, self.strip_note, self.strip, [self.all_lanes, on_map]))
+        self.proposal = ProposalView(document)
+        self.proposal.closed.connect(self._leave_proposal)
+        self.details.addWidget(self.proposal)
+        self.empty = self._empty_state()
+        layout.addWidget(self.empty, 1)
+        document.report_changed.connect(self.refresh)
+        document.selection_changed.connect(self.refresh)
+        self.refresh()
+
+    def _page(self, title: QWidget, note: QWidget, content: QWidget, actions: list[QWidget]) -> QWidget:
+        page = QWidget()
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(0, 4, 0, 0)
+        layout.setSpacing(4)
+        head = QHBoxLayout()
+        head.addWidget(title)
+        head.addSpacing(8)
+        note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        head.addWidget(note, 1)
+        for action in actions:
+            head.addWidget(action)
+        layout.addLayout(head)
+        layout.addWidget(scrolled(content), 1)
+        return page
+
+    def _empty_state(self) -> QWidget:
+        page = QWidget()
+        layout = QVBoxLayout(page)
+        layout.setContentsMargins(0, 40, 0, 0)
+        layout.setSpacing(12)
+        layout.addWidget(label("Nobody makes a sound yet", "heading"))
+        text = (
+            "Open a show to see what each of its listeners will hear, or look at the demo: an evening with two guests."
+        )
+        layout.addWidget(label(text, "soft", wrap=True))
+        row = QHBoxLayout()
+        row.addWidget(button("Open the demo", self.demo_wanted.emit, "main"))
+        row.addWidget(button("Open a show", self.open_wanted.emit, "", "Ctrl+O"))
+        row.addStretch(1)
+        layout.addLayout(row)
+        layout.addStretch(1)
+        return page
+
+    def refresh(self) -> None:
+        document = self.document
+        show, report = document.show, document.cue_report
+        filled = bool(show.sounds and show.listeners)
+        for part in (self.table, self.details, self.propose):
+            part.setVisible(filled)
+        self.empty.setVisible(not filled)
+        cue = report.view.cue
+        facts = []
+        if cue is not None:
+            facts.append(cue.name)
+            if cue.minutes:
+                facts.append(f"{number(cue.minutes)} min")
+            if cue.on_air:
+                facts.append(f"on air: {on_air_name(document)}")
+        self.about.setText(", ".join(facts))
+        self.about.setToolTip(cue.note if cue else "")
+        if not filled:
+            return
+        if document.listener_id not in [x.id for x in show.listeners]:
+            if self.isVisible():
+                first = next((c.first.listener for c in report.cards if c.first.listener), None)
+                document.select(first or show.listeners[0].id, None)
+            return
+        self.table.setMaximumHeight(HEADER + ROW * len(show.sounds) + 4)
+        self.table.setMinimumHeight(min(HEADER + ROW * len(show.sounds) + 4, HEADER + 6 * ROW))
+        listener = show.listener(document.listener_id)
+        self.lanes_title.setText(f"What {listener.name} hears, and when")
+        origin = self.lanes.origin_ms
+        self.lanes_note.setText(
+            f"+0 is {ms(origin)} after a sound is made; size is level"
+            if origin
+            else "each dot is an arrival, its size the level"
+        )
+        self.strip_title.setText(strip_title(document))
+        if self.details.currentWidget() is not self.proposal:
+            self.details.setCurrentIndex(0 if document.sound_id is None else 1)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def show_proposal(self) -> None:
+        self.details.setCurrentWidget(self.proposal)
+        self.proposal.work_out()
+
+    def _leave_proposal(self) -> None:
+        self.details.setCurrentIndex(0)
+        self.refresh()
+
+    def _all_lanes(self) -> None:
+        self.document.select(self.document.listener_id, None)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Escape:
+            self._leave_proposal()
+            self._all_lanes()
+        else:
+            super().keyPressEvent(event)
+
+
+def on_air_name(document: Document) -> str:
+    """The device whose picture is on air in the current cue."""
+    cue = document.cue_report.view.cue
+    if cue is None or cue.on_air is None:
+        return ""
+    lead = next((c for c in document.show.cables if c.target == cue.on_air), None)
+    name = document.show.device(lead.source.partition("/")[0]).name if lead else document.show.port_label(cue.on_air)
+    return name[:1].lower() + name[1:]

@@ -1,0 +1,196 @@
+"""Listen: render what the chosen listener hears in the current cue, play it, write it to a file."""
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QProgressBar, QVBoxLayout
+
+from kymaton.app.document import Document
+from kymaton.app.widgets.basic import button, label
+from kymaton.app.work import Job, start
+from kymaton.core.words import joined
+from kymaton.media.audition import RATE_HZ, Audition, make_audition, write_audition
+from kymaton.store.showfile import FileError
+
+
+class Player:
+    """The system's sound output, where there is one. QtMultimedia is loaded only when something is to be played."""
+
+    def __init__(self) -> None:
+        self.sink: Any = None
+        self.buffer: QBuffer | None = None
+
+    def play(self, audition: Audition) -> str | None:
+        """Start to play; a sentence when that is not possible."""
+        try:
+            from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
+        except ImportError:
+            return "This system has no sound output that Kymaton can use; the file can be exported."
+        device = QMediaDevices.defaultAudioOutput()
+        if device.isNull():
+            return "No sound output was found; the file can be exported."
+        layout = QAudioFormat()
+        layout.setSampleRate(RATE_HZ)
+        layout.setChannelCount(2)
+        layout.setSampleFormat(QAudioFormat.SampleFormat.Float)
+        if not device.isFormatSupported(layout):
+            return "The sound output does not take 48 kHz stereo; the file can be exported."
+        self.stop()
+        self.buffer = QBuffer()
+        self.buffer.setData(QByteArray(audition.samples.astype("<f4", order="C").tobytes()))
+        self.buffer.open(QIODevice.OpenModeFlag.ReadOnly)
+        self.sink = QAudioSink(device, layout)
+        self.sink.start(self.buffer)
+        return None
+
+    def stop(self) -> None:
+        if self.sink is not None:
+            self.sink.stop()
+            self.sink = None
+
+
+class ListenBar(QFrame):
+    """A bar below the views: progress with Stop, then Play and Export."""
+
+    closed = pyqtSignal()
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.setObjectName("strip")
+        self.audition: Audition | None = None
+        self.made_for: tuple[object, ...] = ()
+        self.job: Job | None = None
+        self.player = Player()
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(20, 8, 16, 8)
+        layout.setSpacing(12)
+        text = QVBoxLayout()
+        text.setSpacing(2)
+        self.title = label("", "strong")
+        self.note = label("", "small", wrap=True)
+        text.addWidget(self.title)
+        text.addWidget(self.note)
+        layout.addLayout(text, 1)
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 1000)
+        self.progress.setTextVisible(False)
+        self.progress.setFixedWidth(140)
+        self.progress.setAccessibleName("Progress of the rendering")
+        layout.addWidget(self.progress)
+        self.stop_button = button("Stop", self.stop, "", "Stop rendering or playing")
+        self.play_button = button("Play", self.play, "main")
+        self.export_button = button("Export", self.export, "", "Write a WAV or FLAC file")
+        for item in (self.stop_button, self.play_button, self.export_button):
+            layout.addWidget(item)
+        layout.addWidget(button("Close", self._close, "quiet"))
+        document.report_changed.connect(self._check)
+        document.selection_changed.connect(self._check)
+
+    def _wanted(self) -> tuple[object, ...]:
+        return (id(self.document.show), self.document.cue_id, self.document.listener_id)
+
+    def _check(self) -> None:
+        """What was rendered is no longer what would be heard."""
+        if self.isVisible() and self.audition is not None and self.made_for != self._wanted():
+            self.audition = None
+            self.player.stop()
+            self.note.setText("The show or the choice has changed since. Press Listen to hear it as it is now.")
+            self._buttons()
+
+    def listen(self) -> None:
+        """Render for the chosen listener in the current cue."""
+        document = self.document
+        listeners = [x.id for x in document.show.listeners]
+        self.show()
+        if document.listener_id not in listeners:
+            self.title.setText("Choose a listener first.")
+            self.note.setText("")
+            self.audition = None
+            self._buttons()
+            return
+        if self.audition is not None and self.made_for == self._wanted():
+            self.play()
+            return
+        self.stop()
+        show, cue, listener = document.show, document.cue_id, document.listener_id
+        assert listener is not None
+        folder = document.folder or Path()
+        self.made_for, self.audition = self._wanted(), None
+        where = f" in {show.cue(cue).name}" if cue else ""
+        self.title.setText(f"What {show.listener(listener).name} hears{where}")
+        self.note.setText("Rendering")
+        self.job = start(lambda job: make_audition(show, folder, cue, listener, progress=job.report))
+        self.job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
+        self.job.done.connect(self._done)
+        self.job.failed.connect(self._failed)
+        self.job.stopped.connect(lambda: self._failed("Stopped."))
+        self._buttons()
+
+    def _done(self, audition: Audition) -> None:
+        self.job = None
+        if self.made_for != self._wanted():
+            self.note.setText("The show or the choice has changed since. Press Listen to hear it as it is now.")
+        else:
+            self.audition = audition
+            self.note.setText(self._facts(audition))
+        self._buttons()
+
+    @staticmethod
+    def _facts(audition: Audition) -> str:
+        top = audition.full_scale + audition.turned_down_db
+        facts = [f"{audition.seconds:.0f} s; full scale is {top:.0f} {audition.unit}"]
+        if audition.turned_down_db:
+            facts.append(f"turned down by {audition.turned_down_db:.1f} dB so that it does not clip")
+        if audition.without_stem:
+            facts.append(f"no recording for {joined(audition.without_stem)}")
+        return "; ".join(facts) + ". Begin softly: headphones can be loud."
+
+    def _failed(self, text: str) -> None:
+        self.job = None
+        self.note.setText(text)
+        self._buttons()
+
+    def _buttons(self) -> None:
+        self.progress.setVisible(self.job is not None)
+        self.stop_button.setVisible(self.job is not None or self.player.sink is not None)
+        self.play_button.setVisible(self.audition is not None)
+        self.export_button.setVisible(self.audition is not None)
+
+    def play(self) -> None:
+        if self.audition is not None:
+            trouble = self.player.play(self.audition)
+            if trouble:
+                self.note.setText(trouble)
+            self._buttons()
+
+    def stop(self) -> None:
+        self.player.stop()
+        if self.job is not None:
+            self.job.stop()
+        self._buttons()
+
+    def export(self, path: Path | None = None) -> None:
+        """Write the audition; asks for the file when none is given."""
+        if self.audition is None:
+            return
+        if path is None:
+            name = f"{self.document.listener_id}-{self.document.cue_id or 'base'}.wav"
+            start_at = str((self.document.path.parent if self.document.path else Path.home()) / name)
+            chosen, _ = QFileDialog.getSaveFileName(self, "Export", start_at, "WAV (*.wav);;FLAC (*.flac)")
+            if not chosen:
+                return
+            path = Path(chosen)
+            if not path.suffix:
+                path = path.with_suffix(".wav")
+        try:
+            write_audition(self.audition, path)
+            self.note.setText(f"Written: {path}")
+        except FileError as error:
+            self.note.setText(str(error))
+
+    def _close(self) -> None:
+        self.stop()
+        self.hide()
+        self.closed.emit()

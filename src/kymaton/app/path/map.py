@@ -1,0 +1,272 @@
+"""The path map: plates and wires, drawn from a layout; the chosen routes are inked, all else fades."""
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+
+from kymaton.app.document import Document
+from kymaton.app.path.layout import STAGE_NAMES, Plate, Wire, lay_out, owner
+from kymaton.app.path.strip import routes_of
+from kymaton.app.theme.theme import THEME, colour, tokens, words
+from kymaton.core.trace import open_edges_between
+from kymaton.core.words import number
+
+CORNER, MARGIN = 6.0, 8
+
+
+class PathMap(QWidget):
+    """Read-only map of the rig. A click on a sound or listener chooses it; arrow keys go from plate to plate."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.map = lay_out(document.show, 700, 400)
+        self.inked: dict[str, int] = {}  # cable → number of the route that inks it
+        self.uses: dict[str, str] = {}  # plate → what is used of it
+        self.at: str | None = None
+        self._shape: tuple[object, ...] = ()
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Path map: devices in six stages, from who makes a sound to who hears it")
+        document.report_changed.connect(self.refresh)
+        document.selection_changed.connect(self.refresh)
+        THEME.changed.connect(self.update)
+
+    def refresh(self) -> None:
+        """Place again when the rig changed; ink again in any case."""
+        show = self.document.show
+        parent = self.parentWidget()
+        room = parent.size() if parent is not None else QSize(760, 460)
+        shape = (
+            [(d.id, d.name, d.detail, d.stage) for d in show.devices],
+            show.cables,
+            show.sounds,
+            show.listeners,
+            room.width(),
+            room.height(),
+        )
+        if shape != self._shape:
+            self._shape = shape
+            self.map = lay_out(show, max(560, room.width() - MARGIN), max(240, room.height() - 2))
+            self.setFixedSize(round(self.map.width) + MARGIN, round(self.map.height))
+        self._ink()
+        self.update()
+
+    def _ink(self) -> None:
+        document, report = self.document, self.document.cue_report
+        graph, state = report.view.graph, report.view.state
+        self.inked, self.uses = {}, {}
+        if document.listener_id and document.sound_id:
+            for index, route in enumerate(routes_of(report, document.listener_id, document.sound_id)):
+                for edge in route.path.edges:
+                    cable = graph.edges[edge].cable
+                    if cable is not None:
+                        self.inked.setdefault(cable, index)
+                for stop in route.stops:
+                    if stop.detail and "/" not in stop.owner and stop.owner not in self.uses:
+                        self.uses[stop.owner] = stop.detail
+        elif document.listener_id or document.sound_id:
+            for edge in open_edges_between(graph, state, document.sound_id, document.listener_id):
+                cable = graph.edges[edge].cable
+                if cable is not None:
+                    self.inked.setdefault(cable, 0)
+
+    @property
+    def chosen(self) -> bool:
+        return bool(self.document.listener_id or self.document.sound_id)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t = tokens()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(words(12, 600))
+        for (x, width), name in zip(self.map.columns, STAGE_NAMES, strict=True):
+            painter.setPen(QColor(t.soft))
+            painter.drawText(QRectF(x, 2, width, 18), Qt.AlignmentFlag.AlignVCenter, name)
+            painter.setPen(QPen(QColor(t.line), 1))
+            painter.drawLine(QPointF(x, 22), QPointF(x + width, 22))
+        inked = [w for w in self.map.wires if any(c in self.inked for c in w.cables)]
+        for wire in self.map.wires:
+            if wire not in inked:
+                ink = colour(t.faint, 0.45 if self.chosen else 0.9)
+                self._wire(painter, wire, ink, 1.0)
+        for wire in sorted(inked, key=lambda w: min(self.inked[c] for c in w.cables if c in self.inked)):
+            routes = {self.inked[c] for c in wire.cables if c in self.inked}
+            self._wire(painter, wire, QColor(t.wave if 0 in routes else t.fault), 2.2)
+        show = self.document.show
+        lit = {owner(end) for c in self.inked for end in (show.cable(c).source, show.cable(c).target)}
+        for plate in self.map.plates.values():
+            self._plate(painter, plate, plate.id in lit or not self.chosen)
+
+    def _wire(self, painter: QPainter, wire: Wire, ink: QColor, width: float) -> None:
+        path = rounded(wire.points)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if wire.picture:  # a double line: picture, with sound inside
+            pen = QPen(ink, width + 2.4)
+            painter.setPen(pen)
+            painter.drawPath(path)
+            painter.setPen(QPen(QColor(tokens().ground), width + 0.4))
+            painter.drawPath(path)
+        else:
+            painter.setPen(QPen(ink, width + (0.8 if len(wire.cables) > 1 else 0.0)))
+            painter.drawPath(path)
+        if width > 2:
+            painter.fillPath(_arrow(wire.points[-2], wire.points[-1]), ink)
+
+    def _plate(self, painter: QPainter, plate: Plate, lit: bool) -> None:
+        t = tokens()
+        box = QRectF(plate.x, plate.y, plate.width, plate.height)
+        kind, _, id = plate.id.partition("/")
+        selected = (kind == "sound" and id == self.document.sound_id) or (
+            kind == "listener" and id == self.document.listener_id
+        )
+        painter.setPen(QPen(QColor(t.wave if selected else t.ink if lit and self.chosen else t.line), 1.4))
+        painter.setBrush(QColor(t.wash if selected else t.raised if lit else t.panel))
+        painter.drawRoundedRect(box, 5, 5)
+        if plate.id == self.at and self.hasFocus():
+            painter.setPen(QPen(QColor(t.wave), 1, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box.adjusted(-3, -3, 3, 3), 7, 7)
+        detail = self.uses.get(plate.id, plate.detail) if lit else plate.detail
+        inner = box.adjusted(8, 4, -6, -4)
+        top = inner.top() - 1 if plate.height <= 40 else inner.top() + 2
+        lines = [(plate.title, words(12, 600), t.ink if lit else t.soft, top)]
+        if plate.two_lines:
+            lines.append((detail, words(11), t.soft, top + 16))
+        for text, font, ink, y in lines:
+            painter.setFont(font)
+            painter.setPen(QColor(ink))
+            shown = QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
+            painter.drawText(QRectF(inner.left(), y, inner.width(), 16), Qt.AlignmentFlag.AlignVCenter, shown)
+        if kind == "listener":
+            faults = sum(f.severity == "fault" and f.listener == id for f in self.document.cue_report.findings)
+            if faults:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor(t.fault))
+                painter.drawEllipse(QPointF(box.right() - 1, box.top() + 1), 5, 5)
+
+    # choosing
+
+    def plate_at(self, point: QPointF) -> Plate | None:
+        for plate in self.map.plates.values():
+            if QRectF(plate.x, plate.y, plate.width, plate.height).contains(point):
+                return plate
+        return None
+
+    def wire_at(self, point: QPointF) -> Wire | None:
+        for wire in self.map.wires:
+            for (ax, ay), (bx, by) in zip(wire.points, wire.points[1:], strict=False):
+                box = QRectF(QPointF(min(ax, bx), min(ay, by)), QPointF(max(ax, bx), max(ay, by)))
+                if box.adjusted(-4, -4, 4, 4).contains(point):
+                    return wire
+        return None
+
+    def choose(self, plate: Plate | None) -> None:
+        """Choose or let go of a sound or a listener; the ground lets go of both."""
+        document = self.document
+        if plate is None:
+            document.select(None, None)
+            return
+        self.at = plate.id
+        kind, _, id = plate.id.partition("/")
+        if kind == "sound":
+            document.select(document.listener_id, None if document.sound_id == id else id)
+        elif kind == "listener":
+            document.select(None if document.listener_id == id else id, document.sound_id)
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        self.setFocus()
+        self.choose(self.plate_at(event.position()))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        plate, wire = self.plate_at(event.position()), self.wire_at(event.position())
+        if plate is not None:
+            text = self.told(plate)
+        elif wire is not None:
+            text = "\n".join(self.cable_told(c) for c in wire.cables)
+        else:
+            QToolTip.hideText()
+            return
+        QToolTip.showText(event.globalPosition().toPoint(), text, self)
+
+    def cable_told(self, cable_id: str) -> str:
+        show = self.document.show
+        cable = show.cable(cable_id)
+        length = f", {number(cable.length_m, 2).rstrip('0').rstrip('.')} m" if cable.length_m else ""
+        kind = {"air": "through air", "held": "direct"}.get(cable.kind, cable.kind)
+        return f"{show.port_label(cable.source)} to {show.port_label(cable.target)}: {kind}{length}"
+
+    def told(self, plate: Plate) -> str:
+        show = self.document.show
+        kind = plate.id.partition("/")[0]
+        if kind in ("sound", "listener"):
+            return f"{plate.title}: {plate.detail}"
+        device = show.device(plate.id)
+        delays = [r.delay_ms for r in device.routes if r.delay_ms.value]
+        lines = [f"{device.name}: {device.detail}"]
+        for figure in {(d.value, d.plus_minus, d.source, d.date): d for d in delays}.values():
+            spread = f" ± {number(figure.plus_minus, 1)}" if figure.plus_minus else ""
+            lines.append(f"delay {number(figure.value, 1)}{spread} ms, {figure.source} {figure.date}".strip())
+        return "\n".join(lines)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        key = event.key()
+        plates = self.map.plates
+        if key in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down) and plates:
+            here = plates.get(self.at or "") or next(iter(plates.values()))
+            self.at = here.id if self.at is None else self._beside(here, Qt.Key(key))
+            self.setAccessibleDescription(self.told(plates[self.at]))
+            self.update()
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Space) and self.at in plates:
+            self.choose(plates[self.at])
+        elif key == Qt.Key.Key_Escape:
+            self.choose(None)
+        else:
+            super().keyPressEvent(event)
+
+    def _beside(self, here: Plate, key: Qt.Key) -> str:
+        across = key in (Qt.Key.Key_Left, Qt.Key.Key_Right)
+        forward = key in (Qt.Key.Key_Right, Qt.Key.Key_Down)
+
+        def ahead(p: Plate) -> float:
+            step = (p.column - here.column) if across else (p.y - here.y if p.column == here.column else 0.0)
+            return step if forward else -step
+
+        options = [p for p in self.map.plates.values() if ahead(p) > 0]
+        near = min(options, key=lambda p: (ahead(p), abs(p.middle - here.middle)), default=here)
+        return near.id
+
+
+def rounded(points: list[tuple[float, float]]) -> QPainterPath:
+    """A line with right angles, its corners rounded."""
+    path = QPainterPath(QPointF(*points[0]))
+    for before, corner, after in zip(points, points[1:], points[2:], strict=False):
+        a = _towards(corner, before)
+        b = _towards(corner, after)
+        path.lineTo(a)
+        path.quadTo(QPointF(*corner), b)
+    path.lineTo(QPointF(*points[-1]))
+    return path
+
+
+def _arrow(before: tuple[float, float], tip: tuple[float, float]) -> QPainterPath:
+    dx, dy = tip[0] - before[0], tip[1] - before[1]
+    length = abs(dx) + abs(dy) or 1.0
+    ux, uy = dx / length, dy / length
+    path = QPainterPath(QPointF(*tip))
+    path.lineTo(tip[0] - 6 * ux + 3.6 * uy, tip[1] - 6 * uy + 3.6 * ux)
+    path.lineTo(tip[0] - 6 * ux - 3.6 * uy, tip[1] - 6 * uy - 3.6 * ux)
+    path.closeSubpath()
+    return path
+
+
+def _towards(corner: tuple[float, float], other: tuple[float, float]) -> QPointF:
+    dx, dy = other[0] - corner[0], other[1] - corner[1]
+    length = abs(dx) + abs(dy)
+    step = min(CORNER, length / 2)
+    return QPointF(*corner) if length == 0 else QPointF(corner[0] + dx / length * step, corner[1] + dy / length * step)

@@ -1,0 +1,100 @@
+"""The step Path: the map, and below it the routes between the chosen sound and listener."""
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+
+from kymaton.app.document import Document
+from kymaton.app.path.map import PathMap
+from kymaton.app.path.strip import ROUTE, RouteStrip, strip_title
+from kymaton.app.widgets.basic import button, label
+
+
+class _MapArea(QScrollArea):
+    def __init__(self, map_: PathMap) -> None:
+        super().__init__()
+        self.map = map_
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setWidget(map_)
+
+    def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().resizeEvent(event)
+        self.map.refresh()
+
+
+class PathView(QWidget):
+    """How sound gets from who makes it to who hears it, in the current cue."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        upper = QWidget()
+        inside = QVBoxLayout(upper)
+        inside.setContentsMargins(20, 12, 12, 4)
+        inside.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(label("Sound path", "title"))
+        head.addSpacing(8)
+        self.sounds, self.listeners = QComboBox(), QComboBox()
+        self.sounds.setAccessibleName("Sound whose routes are inked")
+        self.listeners.setAccessibleName("Listener whose routes are inked")
+        for word, box in (("from", self.sounds), ("to", self.listeners)):
+            box.setMinimumWidth(132)
+            head.addWidget(label(word, "soft"))
+            head.addWidget(box)
+            box.activated.connect(self._chosen)
+        self.cue = label("", "small")
+        head.addWidget(self.cue, 1)
+        self.clear = button("Show all", lambda: document.select(None, None), "quiet", "Ink nothing (Esc)")
+        head.addWidget(self.clear)
+        inside.addLayout(head)
+        self.map = PathMap(document)
+        self.area = _MapArea(self.map)
+        inside.addWidget(self.area, 1)
+        layout.addWidget(upper, 1)
+        self.details = QFrame()
+        self.details.setObjectName("strip")
+        below = QVBoxLayout(self.details)
+        below.setContentsMargins(20, 8, 16, 8)
+        below.setSpacing(4)
+        self.title = label("", "heading")
+        below.addWidget(self.title)
+        self.strip = RouteStrip(document)
+        self.strip_area = QScrollArea()
+        self.strip_area.setFrameShape(QFrame.Shape.NoFrame)
+        self.strip_area.setWidgetResizable(True)
+        self.strip_area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.strip_area.setWidget(self.strip)
+        below.addWidget(self.strip_area)
+        layout.addWidget(self.details)
+        document.report_changed.connect(self.refresh)
+        document.selection_changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        document, show = self.document, self.document.show
+        for box, items, chosen, nothing in (
+            (self.sounds, show.sounds, document.sound_id, "every sound"),
+            (self.listeners, show.listeners, document.listener_id, "everyone"),
+        ):
+            box.blockSignals(True)
+            box.clear()
+            box.addItem(nothing, None)
+            for item in items:
+                box.addItem(item.name, item.id)
+            box.setCurrentIndex(max(0, box.findData(chosen)))
+            box.blockSignals(False)
+        cue = document.cue_report.view.cue
+        self.cue.setText(f"in {cue.name}" if cue else "")
+        self.clear.setVisible(bool(document.listener_id or document.sound_id))
+        both = bool(document.listener_id and document.sound_id)
+        self.details.setVisible(bool(show.sounds))
+        self.title.setVisible(both)
+        self.title.setText(strip_title(document) if both else "")
+        rows = max(1, min(2, len(self.strip.routes))) if both else 0
+        self.strip_area.setFixedHeight(ROUTE * rows + 4 if rows else 30)
+
+    def _chosen(self) -> None:
+        self.document.select(self.listeners.currentData(), self.sounds.currentData())

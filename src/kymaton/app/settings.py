@@ -1,0 +1,56 @@
+"""What is remembered between sessions: window, theme, recent files."""
+
+from pathlib import Path
+
+import platformdirs
+from PyQt6.QtCore import QByteArray, QSettings
+
+MOST_RECENT = 8
+
+
+class Settings:
+    """A thin, typed face over one INI file in the person's configuration folder."""
+
+    def __init__(self) -> None:
+        path = Path(platformdirs.user_config_dir("kymaton")) / "kymaton.ini"
+        self._store = QSettings(str(path), QSettings.Format.IniFormat)
+
+    @property
+    def theme(self) -> str:
+        return str(self._store.value("theme", "desktop"))
+
+    @theme.setter
+    def theme(self, name: str) -> None:
+        self._store.setValue("theme", name)
+
+    @property
+    def geometry(self) -> QByteArray:
+        value = self._store.value("geometry", QByteArray())
+        return value if isinstance(value, QByteArray) else QByteArray()
+
+    @geometry.setter
+    def geometry(self, value: QByteArray) -> None:
+        self._store.setValue("geometry", value)
+
+    @property
+    def findings_open(self) -> bool:
+        return str(self._store.value("findings", "true")) == "true"
+
+    @findings_open.setter
+    def findings_open(self, shown: bool) -> None:
+        self._store.setValue("findings", "true" if shown else "false")
+
+    @property
+    def recent(self) -> list[Path]:
+        value = self._store.value("recent", [])
+        items = [value] if isinstance(value, str) else list(value or [])
+        return [Path(x) for x in items if x]
+
+    def opened(self, path: Path) -> None:
+        """Put a file at the top of the recent ones."""
+        path = path.resolve()
+        items = [path, *(p for p in self.recent if p != path)][:MOST_RECENT]
+        self._store.setValue("recent", [str(p) for p in items])
+
+    def sync(self) -> None:
+        self._store.sync()

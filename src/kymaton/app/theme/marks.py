@@ -1,0 +1,164 @@
+"""Marks drawn for Kymaton: the forms of the hearing table, and a few icons. 1.6 px strokes."""
+
+import math
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap
+
+STROKE = 1.6
+
+
+def _pen(colour: QColor, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
+    pen = QPen(colour, STROKE, style)
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen
+
+
+def draw_form(painter: QPainter, form: str, centre: QPointF, colour: QColor, size: float = 12.0) -> None:
+    """The form of a cell: what is heard, told by shape alone."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(_pen(colour))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    x, y, r = centre.x(), centre.y(), size / 2
+    if form in ("heard", "late", "soft"):
+        painter.setBrush(colour)
+        radius = r - 2.5 if form == "soft" else r
+        painter.drawEllipse(centre, radius, radius)
+        if form == "late":
+            painter.drawLine(QPointF(x + r + 3, y - r), QPointF(x + r + 3, y + r))
+    elif form == "silent":
+        painter.drawLine(QPointF(x - 4, y), QPointF(x + 4, y))
+    elif form == "heard-unasked":
+        painter.drawEllipse(centre, r - 1, r - 1)
+    elif form == "missing":
+        pen = _pen(colour)
+        pen.setDashPattern([0.2, 2.3])
+        pen.setWidthF(2.0)
+        painter.setPen(pen)
+        painter.drawEllipse(centre, r, r)
+    elif form == "leaks":
+        painter.setBrush(colour)
+        path = QPainterPath(QPointF(x, y - r))
+        path.lineTo(x + r, y + r - 1)
+        path.lineTo(x - r, y + r - 1)
+        path.closeSubpath()
+        painter.drawPath(path)
+    elif form == "twice":
+        painter.setBrush(colour)
+        painter.drawEllipse(QPointF(x - r * 0.6, y), r * 0.72, r * 0.72)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawEllipse(QPointF(x + r * 0.75, y), r * 0.72, r * 0.72)
+    elif form == "own":
+        path = QPainterPath(QPointF(x - r, y - r * 0.6))
+        path.lineTo(x + r * 0.2, y - r * 0.6)
+        path.arcTo(QRectF(x - r * 0.4, y - r * 0.6, r * 1.3, r * 1.3), 90, -180)
+        path.lineTo(x - r, y + r * 0.7)
+        painter.drawPath(path)
+        painter.drawLine(QPointF(x - r, y + r * 0.7), QPointF(x - r * 0.45, y + r * 0.2))
+        painter.drawLine(QPointF(x - r, y + r * 0.7), QPointF(x - r * 0.45, y + r * 1.2))
+    elif form == "dulled":
+        painter.setBrush(colour)
+        painter.drawRoundedRect(QRectF(x - r + 1, y - r + 1, size - 2, size - 2), 2.5, 2.5)
+    painter.restore()
+
+
+def draw_wave(painter: QPainter, box: QRectF, colour: QColor) -> None:
+    """The Kymaton wave: small, tall, middling."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    pen = _pen(colour)
+    pen.setWidthF(2.2)
+    painter.setPen(pen)
+    path = QPainterPath()
+    for i in range(61):
+        t = i / 60
+        height = math.sin(t * math.pi * 3.4) * math.exp(-((t - 0.55) ** 2) * 9)
+        point = QPointF(box.left() + t * box.width(), box.center().y() - height * box.height() / 2)
+        path.lineTo(point) if i else path.moveTo(point)
+    painter.drawPath(path)
+    painter.restore()
+
+
+def _play(p: QPainter, c: QColor) -> None:
+    p.setBrush(c)
+    path = QPainterPath(QPointF(5, 3))
+    path.lineTo(13, 8)
+    path.lineTo(5, 13)
+    path.closeSubpath()
+    p.drawPath(path)
+
+
+def _stop(p: QPainter, c: QColor) -> None:
+    p.setBrush(c)
+    p.drawRoundedRect(QRectF(4, 4, 8, 8), 1, 1)
+
+
+def _arrow(p: QPainter, c: QColor) -> None:
+    p.drawLine(QPointF(2.5, 8), QPointF(13, 8))
+    p.drawLine(QPointF(9.5, 4.5), QPointF(13, 8))
+    p.drawLine(QPointF(9.5, 11.5), QPointF(13, 8))
+
+
+def _down(p: QPainter, c: QColor) -> None:
+    p.drawLine(QPointF(4, 6.5), QPointF(8, 10.5))
+    p.drawLine(QPointF(12, 6.5), QPointF(8, 10.5))
+
+
+def _tick(p: QPainter, c: QColor) -> None:
+    p.drawLine(QPointF(3, 8.5), QPointF(6.5, 12))
+    p.drawLine(QPointF(13, 4.5), QPointF(6.5, 12))
+
+
+def _close(p: QPainter, c: QColor) -> None:
+    p.drawLine(QPointF(4.5, 4.5), QPointF(11.5, 11.5))
+    p.drawLine(QPointF(11.5, 4.5), QPointF(4.5, 11.5))
+
+
+def _panel(p: QPainter, c: QColor) -> None:
+    p.drawRoundedRect(QRectF(2.5, 3, 11, 10), 1.5, 1.5)
+    p.drawLine(QPointF(9.5, 3), QPointF(9.5, 13))
+
+
+def _find(p: QPainter, c: QColor) -> None:
+    p.drawEllipse(QPointF(7, 7), 4, 4)
+    p.drawLine(QPointF(10, 10), QPointF(13.5, 13.5))
+
+
+def _half(p: QPainter, c: QColor) -> None:
+    p.drawEllipse(QPointF(8, 8), 5.5, 5.5)
+    p.setBrush(c)
+    path = QPainterPath(QPointF(8, 2.5))
+    path.arcTo(QRectF(2.5, 2.5, 11, 11), 90, 180)
+    p.drawPath(path)
+
+
+ICONS = {
+    "play": _play,
+    "stop": _stop,
+    "arrow": _arrow,
+    "down": _down,
+    "tick": _tick,
+    "close": _close,
+    "panel": _panel,
+    "find": _find,
+    "daynight": _half,
+}
+
+
+def icon(name: str, colour: str, size: int = 16) -> QIcon:
+    """An icon in one colour, sharp at twice the size too."""
+    result = QIcon()
+    for scale in (1, 2):
+        pixmap = QPixmap(QSize(size * scale, size * scale))
+        pixmap.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(pixmap)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.scale(size * scale / 16, size * scale / 16)
+        painter.setPen(_pen(QColor(colour)))
+        ICONS[name](painter, QColor(colour))
+        painter.end()
+        pixmap.setDevicePixelRatio(scale)
+        result.addPixmap(pixmap)
+    return result

@@ -1,0 +1,48 @@
+"""Small widgets and helpers that every view uses."""
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QSizePolicy, QWidget
+
+
+def label(text: str = "", name: str = "", wrap: bool = False) -> QLabel:
+    """A label in one of the styles of the style sheet: title, heading, strong, soft, small, figures."""
+    result = QLabel(text)
+    result.setObjectName(name)
+    result.setWordWrap(wrap)
+    result.setTextFormat(Qt.TextFormat.PlainText)
+    if wrap:
+        result.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+    return result
+
+
+def button(text: str, pressed: Callable[[], object], kind: str = "", tip: str = "") -> QPushButton:
+    result = QPushButton(text)
+    result.setProperty("kind", kind)
+    result.setAutoDefault(False)
+    result.clicked.connect(lambda: pressed())
+    result.setCursor(Qt.CursorShape.PointingHandCursor)
+    if tip:
+        result.setToolTip(tip)
+    return result
+
+
+def empty(layout: QLayout) -> None:
+    """Remove everything from a layout, at once out of sight."""
+    while (item := layout.takeAt(0)) is not None:
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.setParent(None)
+            widget.deleteLater()
+        elif (inner := item.layout()) is not None:
+            empty(inner)
+
+
+def named(widget: QWidget, name: str, description: str = "") -> QWidget:
+    """Give a widget its name for screen readers."""
+    widget.setAccessibleName(name)
+    if description:
+        widget.setAccessibleDescription(description)
+    return widget

@@ -1,0 +1,293 @@
+"""The findings of a step: one open card with sentence, reason, evidence, fix and the way to its path."""
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from kymaton.app.document import Document
+from kymaton.app.theme.theme import THEME, tokens
+from kymaton.app.widgets.basic import button, empty, label
+from kymaton.core.fixes import Fix, describe
+from kymaton.core.report import Card
+from kymaton.core.words import db, hertz, ms, number
+
+WIDTH = 312
+
+
+def evidence_lines(card: Card) -> list[tuple[str, str]]:
+    """What a card rests on, as label and figure."""
+    e = card.first.evidence
+    lines: list[tuple[str, str]] = []
+    if "delays_ms" in e:
+        delays = e["delays_ms"]
+        assert isinstance(delays, list)
+        lines.append(("arrives after", " and ".join(ms(d) for d in delays)))
+    if "gap_ms" in e:
+        lines += [("apart", ms(_number(e["gap_ms"]))), ("first notch", hertz(_number(e["first_notch_hz"])))]
+        lines.append(("ripple", db(_number(e["ripple_db"]))))
+    elif "delay_ms" in e:
+        spread = f" ± {number(_number(e['plus_minus_ms']))}" if e.get("plus_minus_ms") else ""
+        lines.append(("back after" if "under_direct_db" in e else "delay", ms(_number(e["delay_ms"])) + spread))
+    if "under_direct_db" in e:
+        lines.append(("under the voice heard direct", db(_number(e["under_direct_db"]))))
+    if "g107_idte" in e:
+        lines.append(("talker echo, G.107 Idte", number(_number(e["g107_idte"]), 1)))
+    if "level" in e:
+        lines.append(("level", f"{number(_number(e['level']), 1)} {e['level_unit']}"))
+    if "margin_db" in e:
+        lines.append(("margin", db(_number(e["margin_db"]))))
+    return lines
+
+
+def _number(value: object) -> float:
+    assert isinstance(value, int | float)
+    return float(value)
+
+
+class CardView(QFrame):
+    """One card, closed (a sentence) or open (all of it)."""
+
+    pressed = pyqtSignal()
+    path_wanted = pyqtSignal()
+
+    def __init__(self, document: Document, card: Card, open_: bool) -> None:
+        super().__init__()
+        self.document, self.card, self.is_open = document, card, open_
+        self.setObjectName("card" if open_ else "")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(f"{card.severity}: {card.sentence}")
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Minimum)
+        if not open_:
+            self.setCursor(Qt.CursorShape.PointingHandCursor)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(14, 10 if open_ else 7, 10, 10 if open_ else 7)
+        layout.setSpacing(6)
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        sentence = label(card.sentence, "strong", wrap=True)
+        sentence.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        head.addWidget(sentence, 1)
+        if len(card.findings) > 1:
+            count = label(f"{len(card.findings)}", "figures")
+            count.setToolTip(f"{len(card.findings)} {card.severity}s in this sentence")
+            head.addWidget(count, 0, Qt.AlignmentFlag.AlignTop)
+        layout.addLayout(head)
+        self.fix_button = button("Looking for a fix", lambda: None, "main")
+        self.fix_text = label("", "small", wrap=True)
+        if open_:
+            self._fill(layout)
+
+    def _fill(self, layout: QVBoxLayout) -> None:
+        layout.addWidget(label(self.card.first.reason, "soft", wrap=True))
+        for name, figure in evidence_lines(self.card):
+            row = QHBoxLayout()
+            row.addWidget(label(name, "small"))
+            row.addStretch(1)
+            row.addWidget(label(figure, "figures"))
+            layout.addLayout(row)
+        layout.addWidget(self.fix_text)
+        self.path_button = button("Show the path", self.path_wanted.emit, "quiet", "Show the routes on the map")
+        self.actions_row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
+        self.actions_row.setSpacing(4)
+        left = Qt.AlignmentFlag.AlignLeft
+        self.actions_row.addWidget(self.fix_button, 0, left)
+        self.actions_row.addWidget(self.path_button, 0, left)
+        self.actions_row.addStretch(1)
+        layout.addLayout(self.actions_row)
+        self._flow()
+        self.fix_button.setEnabled(False)
+        self.fix_text.hide()
+        if self.card.severity == "note":
+            self.fix_button.hide()
+        else:
+            self.document.find_fix(self.card, self.show_fix)
+
+    def show_fix(self, fix: Fix | None) -> None:
+        try:
+            if fix is None:
+                self.fix_button.hide()
+                return
+            self.fix_button.setText(fix.title)
+            self._flow()
+        except RuntimeError:  # the card is gone
+            return
+        self.fix_button.setEnabled(True)
+        lines = [describe(self.document.show, c) for c in fix.changes] if len(fix.changes) > 1 else []
+        where = {c.cue for c in fix.changes}
+        if where != {None} and len(self.document.show.cues) > 1:
+            lines.append("in this cue only")
+        elif len(fix.cures) > len(self.card.findings):
+            lines.append(f"Cures {len(fix.cures)} findings in all cues.")
+        self.fix_text.setText("\n".join(lines))
+        self.fix_text.setVisible(bool(lines))
+        self.fix_button.clicked.disconnect()
+        self.fix_button.clicked.connect(lambda: self.document.apply(fix.changes, fix.title.lower()))
+
+    def _flow(self) -> None:
+        """Side by side when there is room, else one below the other."""
+        wide = self.fix_button.sizeHint().width() + self.path_button.sizeHint().width() + 4
+        across = wide < WIDTH - 66
+        self.actions_row.setDirection(QBoxLayout.Direction.LeftToRight if across else QBoxLayout.Direction.TopToBottom)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        t = tokens()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        mark = {"fault": t.fault, "caution": t.caution, "note": t.faint}[self.card.severity]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(mark))
+        height = self.height() - 16
+        if self.card.severity == "fault":
+            painter.drawRect(QRectF(2, 8, 3, height))
+        elif self.card.severity == "caution":  # told by shape too: a broken bar
+            for part in range(2):
+                painter.drawRect(QRectF(2, 8 + part * (height / 2 + 1.5), 3, height / 2 - 1.5))
+        else:
+            painter.drawEllipse(QRectF(1, self.height() / 2 - 2.5, 5, 5))
+        if self.hasFocus():
+            painter.setPen(QColor(t.wave))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.pressed.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.pressed.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.update()
+
+
+class FindingsPanel(QFrame):
+    """Findings of the current step in the current cue, or in all cues."""
+
+    path_wanted = pyqtSignal(object)
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.step = "hearing"
+        self.steps: tuple[str, ...] = ("hearing",)
+        self.all_cues = False
+        self.open_key: tuple[object, ...] | None = None
+        self.views: list[CardView] = []
+        self.setObjectName("panel")
+        self.setFixedWidth(WIDTH)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(12, 12, 8, 8)
+        layout.setSpacing(6)
+        self.title = label("", "heading")
+        layout.addWidget(self.title)
+        scopes = QHBoxLayout()
+        scopes.setSpacing(4)
+        self.here = button("This cue", lambda: self._choose_scope(False), "scope", "Findings of the current cue")
+        self.everywhere = button("All cues", lambda: self._choose_scope(True), "scope", "Findings of all cues")
+        for item in (self.here, self.everywhere):
+            item.setCheckable(True)
+            scopes.addWidget(item)
+        scopes.addStretch(1)
+        layout.addLayout(scopes)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        inside = QWidget()
+        self.list = QVBoxLayout(inside)
+        self.list.setContentsMargins(0, 0, 4, 0)
+        self.list.setSpacing(4)
+        self.area.setWidget(inside)
+        layout.addWidget(self.area, 1)
+        document.report_changed.connect(self.refresh)
+        THEME.changed.connect(self.refresh)
+
+    def set_step(self, step: str) -> None:
+        self.step = step
+        self.refresh()
+
+    def _choose_scope(self, all_cues: bool) -> None:
+        self.all_cues = all_cues
+        self.refresh()
+
+    def cards(self) -> list[Card]:
+        """The cards in view, in their order."""
+        report = self.document.report
+        cues = [self.document.cue_report]
+        if self.all_cues and report is not None:
+            cues = list(report.cues.values())
+        return [card for cue in cues for card in cue.cards if card.step == self.step]
+
+    def refresh(self) -> None:
+        cards = self.cards()
+        keys = [c.key for c in cards]
+        if self.open_key not in keys:
+            self.open_key = keys[0] if keys else None
+        focused = next((v.card.key for v in self.views if v.hasFocus()), None)
+        empty(self.list)
+        self.views = []
+        previous: str | None = None
+        for card in cards:
+            if self.all_cues and card.first.cue != previous:
+                previous = card.first.cue
+                self.list.addWidget(label(self.document.show.cue(previous).name if previous else "Base state", "small"))
+            view = CardView(self.document, card, card.key == self.open_key)
+            view.pressed.connect(lambda card=card: self.open(card))
+            view.path_wanted.connect(lambda card=card: self.path_wanted.emit(card))
+            self.list.addWidget(view)
+            self.views.append(view)
+            if card.key == focused:
+                view.setFocus()
+        if not cards:
+            self.list.addWidget(self._nothing())
+        self.list.addStretch(1)
+        self._tell_title()
+
+    def _nothing(self) -> QLabel:
+        if not self.document.show.sounds:
+            text = "An empty show has nothing to find. Open a show, or the demo."
+        elif self.all_cues:
+            text = "Nothing is wrong here, in any cue."
+        else:
+            text = "Nothing is wrong here, in this cue."
+        return label(text, "soft", wrap=True)
+
+    def _tell_title(self) -> None:
+        document = self.document
+        findings = [f for card in self.cards() for f in card.findings]
+        counts = {s: sum(f.severity == s for f in findings) for s in ("fault", "caution")}
+        words = [f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items() if n or s == "fault"]
+        cue = document.cue_report.view.cue
+        where = "All cues" if self.all_cues else cue.name if cue else "Base state"
+        self.title.setText(f"{where}: {', '.join(words)}")
+        total = document.faults_of_step(self.step)
+        self.everywhere.setText("All cues" if total is None else f"All cues, {total}")
+        for item, on in ((self.here, not self.all_cues), (self.everywhere, self.all_cues)):
+            item.setChecked(on)
+            item.setVisible(len(document.show.cues) > 1)
+
+    def open(self, card: Card) -> None:
+        """Open one card, and choose what it is about."""
+        if self.open_key != card.key:
+            self.open_key = card.key
+        if card.first.cue is not None and card.first.cue != self.document.cue_id:
+            self.document.choose_cue(card.first.cue)
+        self.refresh()
+        view = next((v for v in self.views if v.card.key == card.key), None)
+        if view is not None:
+            self.area.ensureWidgetVisible(view)
+        self.document.select(card.first.listener, card.first.sound)
+
+    def step_finding(self, by: int) -> None:
+        """Go to the next or previous card."""
+        cards = self.cards()
+        if not cards:
+            return
+        keys = [c.key for c in cards]
+        at = keys.index(self.open_key) if self.open_key in keys else -by
+        self.open(cards[(at + by) % len(cards)])

@@ -1,0 +1,429 @@
+"""The window: rail, top bar, views, findings, and everything that can be done from anywhere."""
+
+from pathlib import Path
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QMainWindow,
+    QMenu,
+    QSizePolicy,
+    QStackedWidget,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kymaton.app.document import Document
+from kymaton.app.hearing.view import HearingView
+from kymaton.app.listen import ListenBar
+from kymaton.app.path.view import PathView
+from kymaton.app.settings import Settings
+from kymaton.app.theme.marks import icon
+from kymaton.app.theme.theme import THEME, tokens
+from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.finder import Entry, Finder
+from kymaton.app.widgets.findings import WIDTH, FindingsPanel
+from kymaton.app.widgets.rail import Rail, Step
+from kymaton.app.widgets.thread import CueThread
+from kymaton.core.model import Show
+from kymaton.core.report import Card
+from kymaton.store.demo import demo_show
+from kymaton.store.recovery import Kept, discard, kept_work
+from kymaton.store.showfile import SUFFIX, FileError
+
+STEPS = [Step("path", "Path", 2), Step("hearing", "Hearing", 3)]
+FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
+NARROW_BELOW = 1120
+HELP = {
+    "hearing": (
+        "Sounds go down, listeners across. A disc is heard as planned, a dash silent as planned, a ring heard unasked; "
+        "every other shape is a finding. Space changes the wish of a cell in this cue. A name above opens its lanes."
+    ),
+    "path": (
+        "Choose a sound and a listener: their routes are inked, and shown below with level and added delay at each "
+        "station. A double line carries picture with sound inside."
+    ),
+}
+
+
+class Window(QMainWindow):
+    """One window, one show."""
+
+    def __init__(self, document: Document, settings: Settings) -> None:
+        super().__init__()
+        self.document, self.settings = document, settings
+        self.setMinimumSize(QSize(960, 620))
+        self.resize(1280, 800)
+        self.setAcceptDrops(True)
+        self.actions_: dict[str, QAction] = {}
+        self._make_actions()
+        self.rail = Rail(STEPS)
+        self.hearing, self.path = HearingView(document), PathView(document)
+        self.views = {"path": self.path, "hearing": self.hearing}
+        self.stack = QStackedWidget()
+        for view in self.views.values():
+            self.stack.addWidget(view)
+        self.findings = FindingsPanel(document)
+        self.listen_bar = ListenBar(document)
+        self.listen_bar.hide()
+        self.notices = QVBoxLayout()
+        self.notices.setSpacing(0)
+        self._put_together()
+        self.finder = Finder(self, self._entries)
+        self.rail.chosen.connect(self.go)
+        self.thread_.chosen.connect(document.choose_cue)
+        self.hearing.path_wanted.connect(lambda: self.go("path"))
+        self.hearing.demo_wanted.connect(self.open_demo)
+        self.hearing.open_wanted.connect(self.ask_open)
+        self.findings.path_wanted.connect(self.show_path)
+        document.report_changed.connect(self._tell)
+        document.file_changed.connect(self._tell)
+        document.trouble.connect(self.notice)
+        THEME.changed.connect(self._dress)
+        self._dress()
+        self.go("hearing")
+        self._tell()
+        self.hearing.table.setFocus()
+
+    # putting together
+
+    def _put_together(self) -> None:
+        self.top = QFrame()
+        self.top.setObjectName("top")
+        self.top.setFixedHeight(54)
+        bar = QHBoxLayout(self.top)
+        bar.setContentsMargins(12, 0, 14, 0)
+        bar.setSpacing(10)
+        self.name = QToolButton()
+        self.name.setProperty("kind", "quiet")
+        self.name.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        self.name.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.name.setLayoutDirection(Qt.LayoutDirection.RightToLeft)
+        self.name.setToolTip("File menu (Alt+F)")
+        self.name.setShortcut("Alt+F")
+        self.name.setMenu(self._menu())
+        self.facts = label("", "small")
+        self.facts.setContentsMargins(8, 0, 0, 0)
+        named = QVBoxLayout()
+        named.setContentsMargins(0, 4, 0, 6)
+        named.setSpacing(0)
+        named.addWidget(self.name, 0, Qt.AlignmentFlag.AlignLeft)
+        named.addWidget(self.facts)
+        bar.addLayout(named)
+        self.thread_ = CueThread(self.document)
+        bar.addWidget(self.thread_, 1)
+        self.listen_button = button("Listen", self.listen, "main", "Hear what the chosen listener hears (Ctrl+L)")
+        self.panel_button = QToolButton()
+        self.panel_button.setProperty("kind", "quiet")
+        self.panel_button.setDefaultAction(self.actions_["findings"])
+        bar.addWidget(self.listen_button)
+        bar.addWidget(self.panel_button)
+        right = QWidget()
+        column = QVBoxLayout(right)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.top)
+        column.addLayout(self.notices)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        middle.addWidget(self.stack, 1)
+        middle.addWidget(self.findings)
+        column.addLayout(middle, 1)
+        column.addWidget(self.listen_bar)
+        whole = QWidget()
+        row = QHBoxLayout(whole)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.rail)
+        row.addWidget(right, 1)
+        self.setCentralWidget(whole)
+        self.findings.setVisible(self.settings.findings_open)
+
+    def _action(self, id: str, text: str, act, *keys: str) -> QAction:  # type: ignore[no-untyped-def]
+        action = QAction(text, self)
+        action.setShortcuts([QKeySequence(k) for k in keys])
+        action.setShortcutContext(Qt.ShortcutContext.WindowShortcut)
+        action.triggered.connect(lambda: act())
+        if keys:
+            action.setToolTip(f"{text} ({keys[0]})")
+        self.actions_[id] = action
+        self.addAction(action)
+        return action
+
+    def _make_actions(self) -> None:
+        document = self.document
+        self._action("new", "New show", self.new, "Ctrl+N")
+        self._action("open", "Open", self.ask_open, "Ctrl+O")
+        self._action("demo", "Open the demo", self.open_demo)
+        self._action("save", "Save", self.save, "Ctrl+S")
+        self._action("save-as", "Save as", self.ask_save, "Ctrl+Shift+S")
+        undo = document.stack.createUndoAction(self, "Undo")
+        redo = document.stack.createRedoAction(self, "Redo")
+        assert undo is not None and redo is not None
+        undo.setShortcut("Ctrl+Z")
+        redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
+        for id, action in (("undo", undo), ("redo", redo)):
+            self.actions_[id] = action
+            self.addAction(action)
+        self._action("find", "Find anything", lambda: self.finder.popup(), "Ctrl+K")
+        self._action("listen", "Listen", self.listen, "Ctrl+L")
+        self._action("propose", "Propose mix-minus sends", self.propose, "Ctrl+M")
+        self._action("next-finding", "Next finding", lambda: self._step_finding(1), "F8")
+        self._action("previous-finding", "Previous finding", lambda: self._step_finding(-1), "Shift+F8")
+        self._action("next-cue", "Next cue", lambda: document.step_cue(1), "Ctrl+Right")
+        self._action("previous-cue", "Previous cue", lambda: document.step_cue(-1), "Ctrl+Left")
+        self._action("findings", "Show or hide the findings", self.toggle_findings, "F9")
+        for name, text in (("day", "Day"), ("night", "Night"), ("desktop", "Day or night as the desktop")):
+            self._action(f"theme-{name}", text, lambda name=name: self.choose_theme(name))
+        self._action("help", "Help on this view", self.help, "F1")
+        for step in STEPS:
+            self._action(f"go-{step.id}", f"Go to {step.name}", lambda id=step.id: self.go(id), f"Alt+{step.number}")
+        self._action("quit", "Quit", self.close, "Ctrl+Q")
+
+    def _menu(self) -> QMenu:
+        menu = QMenu(self)
+        menu.aboutToShow.connect(lambda: self._fill_menu(menu))
+        self._fill_menu(menu)
+        return menu
+
+    def _fill_menu(self, menu: QMenu) -> None:
+        menu.clear()
+        for id in ("new", "open"):
+            menu.addAction(self.actions_[id])
+        recent = menu.addMenu("Recent")
+        assert recent is not None
+        for path in self.settings.recent:
+            entry = recent.addAction(path.name)
+            assert entry is not None
+            entry.setToolTip(str(path))
+            entry.triggered.connect(lambda _, path=path: self.open(path))
+        recent.setEnabled(bool(self.settings.recent))
+        menu.addAction(self.actions_["demo"])
+        menu.addSeparator()
+        for id in ("save", "save-as"):
+            menu.addAction(self.actions_[id])
+        menu.addSeparator()
+        for id in ("undo", "redo"):
+            menu.addAction(self.actions_[id])
+        menu.addSeparator()
+        for id in ("theme-day", "theme-night", "theme-desktop", "findings", "help", "quit"):
+            menu.addAction(self.actions_[id])
+
+    # telling
+
+    def _tell(self) -> None:
+        document, show = self.document, self.document.show
+        title = show.title
+        mark = "" if document.is_clean else ", edited"
+        width = 250 if self.width() < NARROW_BELOW else 300
+        self.name.setText(self.name.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, width - 40))
+        facts = [show.date] if show.date else []
+        picture = show.picture
+        rate = picture.rate.removesuffix("/1")
+        facts += [f"{picture.height}p{rate}", f"{show.sample_rate_hz / 1000:g} kHz"]
+        self.facts.setText(", ".join(facts) + mark)
+        file = f"{document.path.name}, " if document.path else ""
+        self.setWindowTitle(f"{file}{title}{mark} \N{EN DASH} Kymaton")
+        for id, step in self.rail.buttons.items():
+            step.set_faults(document.faults_of_step(id) if show.sounds else None)
+
+    def _dress(self) -> None:
+        t = tokens()
+        self.listen_button.setIcon(icon("play", t.on_wave))
+        self.name.setIcon(icon("down", t.soft))
+        self.actions_["findings"].setIcon(icon("panel", t.soft))
+        self.name.setStyleSheet(f"font-size: 15px; font-weight: 600; color: {t.ink}; padding: 2px 6px;")
+
+    def notice(self, text: str, *actions: tuple[str, object]) -> None:
+        """A bar under the top bar that says something and goes away when it is closed."""
+        bar = QFrame()
+        bar.setObjectName("notice")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(20, 6, 12, 6)
+        words = label(text, "", wrap=True)
+        words.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Minimum)
+        row.addWidget(words, 1)
+
+        def close() -> None:
+            bar.hide()
+            bar.deleteLater()
+
+        for name, act in actions:
+            row.addWidget(button(name, lambda act=act: (close(), act()), "quiet"))
+        row.addWidget(button("Close", close, "quiet"))
+        while self.notices.count() > 2:
+            item = self.notices.takeAt(0)
+            if item is not None and item.widget() is not None:
+                item.widget().deleteLater()  # type: ignore[union-attr]
+        self.notices.addWidget(bar)
+
+    def help(self) -> None:
+        self.notice(HELP[self.current])
+
+    # going about
+
+    @property
+    def current(self) -> str:
+        return next(id for id, view in self.views.items() if view is self.stack.currentWidget())
+
+    def go(self, step: str) -> None:
+        self.stack.setCurrentWidget(self.views[step])
+        self.rail.show_step(step)
+        self.findings.set_step("hearing" if step == "path" and not self._has_cards("path") else step)
+
+    def _has_cards(self, step: str) -> bool:
+        return any(c.step == step for c in self.document.cue_report.cards)
+
+    def show_path(self, card: Card) -> None:
+        self.document.select_finding(card.first)
+        self.go("path")
+
+    def _step_finding(self, by: int) -> None:
+        self.findings.show()
+        self.findings.step_finding(by)
+
+    def toggle_findings(self) -> None:
+        shown = not self.findings.isVisible()
+        self.findings.setVisible(shown)
+        self.settings.findings_open = shown
+
+    def propose(self) -> None:
+        self.go("hearing")
+        self.hearing.show_proposal()
+
+    def listen(self) -> None:
+        self.listen_bar.listen()
+
+    def choose_theme(self, name: str) -> None:
+        self.settings.theme = name
+        THEME.choose(name)
+
+    def _entries(self) -> list[Entry]:
+        document, show = self.document, self.document.show
+        entries = [
+            Entry(a.text().replace("&", ""), a.shortcut().toString(), a.trigger, a.isEnabled())
+            for id, a in self.actions_.items()
+            if id != "find"
+        ]
+        entries += [Entry(c.name, "cue", lambda c=c: document.choose_cue(c.id)) for c in show.cues]
+        entries += [
+            Entry(x.name, "listener", lambda x=x: (self.go("hearing"), document.select(x.id, None)))
+            for x in show.listeners
+        ]
+        entries += [
+            Entry(s.name, "sound", lambda s=s: (self.go("path"), document.select(None, s.id))) for s in show.sounds
+        ]
+        entries += [Entry(d.name, "device", lambda d=d: self._show_device(d.id)) for d in show.devices]
+        return entries
+
+    def _show_device(self, id: str) -> None:
+        self.go("path")
+        self.path.map.at = id
+        self.path.map.setFocus()
+        plate = self.path.map.map.plates[id]
+        self.path.area.ensureVisible(round(plate.x + plate.width / 2), round(plate.middle), 120, 120)
+        self.path.map.update()
+
+    # files
+
+    def new(self) -> None:
+        self.document.replace(Show(), None)
+
+    def open(self, path: Path) -> None:
+        try:
+            self.document.open(path)
+        except FileError as error:
+            self.notice(str(error))
+            return
+        self.settings.opened(path)
+
+    def open_demo(self) -> None:
+        try:
+            self.document.open_copy(demo_show())
+        except (FileError, FileNotFoundError) as error:
+            self.notice(f"The demo cannot be opened: {error}")
+
+    def ask_open(self) -> None:
+        start = str(self.document.path.parent if self.document.path else Path.home())
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open a show", start, FILTER)
+        if chosen:
+            self.open(Path(chosen))
+
+    def save(self) -> None:
+        if self.document.path is None:
+            self.ask_save()
+        else:
+            self.save_to(self.document.path)
+
+    def ask_save(self) -> None:
+        name = "".join(c if c.isalnum() else "-" for c in self.document.show.title.lower()).strip("-") or "show"
+        start = self.document.path or Path.home() / f"{name}{SUFFIX}"
+        chosen, _ = QFileDialog.getSaveFileName(self, "Save the show", str(start), FILTER)
+        if chosen:
+            path = Path(chosen)
+            self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def save_to(self, path: Path) -> None:
+        try:
+            self.document.save(path)
+        except FileError as error:
+            self.notice(str(error))
+            return
+        self.settings.opened(path)
+
+    def offer_kept(self) -> None:
+        """Offer back what was not saved when Kymaton ended."""
+        for kept in kept_work()[:2]:
+            when = kept.when.strftime("%d %b, %H:%M")
+            self.notice(
+                f"Unsaved work on {kept.title}, {when}, was kept.",
+                ("Open it", lambda kept=kept: self._restore(kept)),
+                ("Throw it away", lambda kept=kept: discard(kept)),
+            )
+
+    def _restore(self, kept: Kept) -> None:
+        try:
+            show = kept.show()
+        except FileError as error:
+            self.notice(str(error))
+            return
+        self.document.replace(show, kept.original, kept.folder, restored=True)
+        self.document.keep()
+        discard(kept)
+
+    # the window itself
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        assert event is not None
+        data = event.mimeData()
+        if data is not None and any(u.toLocalFile().endswith(SUFFIX) for u in data.urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        assert event is not None
+        data = event.mimeData()
+        for url in data.urls() if data is not None else []:
+            if url.toLocalFile().endswith(SUFFIX):
+                self.open(Path(url.toLocalFile()))
+                return
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        narrow = self.width() < NARROW_BELOW
+        self.rail.set_narrow(narrow)
+        self.findings.setFixedWidth(272 if narrow else WIDTH)
+        self._tell()
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Unsaved work is kept and offered back at the next start."""
+        self.document.keep()
+        if self.document.is_clean:
+            self.document.journal.forget()
+        self.listen_bar.stop()
+        self.settings.geometry = self.saveGeometry()
+        self.settings.sync()
+        super().closeEvent(event)

@@ -1,0 +1,68 @@
+"""Work off the interface thread: with progress, Stop, a result or one sentence."""
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
+
+from kymaton.core.render import RenderError, Stopped
+from kymaton.store.showfile import FileError
+
+
+class Job(QObject):
+    """A running piece of work. Its signals arrive on the thread that made it."""
+
+    progress = pyqtSignal(float)
+    done = pyqtSignal(object)
+    failed = pyqtSignal(str)
+    stopped = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.cancelled = False
+
+    def stop(self) -> None:
+        self.cancelled = True
+
+    def report(self, part: float) -> bool:
+        """To be called by the work: how much is done; False means stop."""
+        self.progress.emit(part)
+        return not self.cancelled
+
+
+class _Runner(QRunnable):
+    def __init__(self, job: Job, work: Callable[[Job], Any]) -> None:
+        super().__init__()
+        self.job, self.work = job, work
+
+    def run(self) -> None:
+        try:
+            result = self.work(self.job)
+        except Stopped:
+            self._emit(self.job.stopped)
+        except (FileError, RenderError) as error:
+            self._emit(self.job.failed, str(error))
+        except MemoryError:
+            self._emit(self.job.failed, "There is not enough memory for this.")
+        except Exception as error:  # a defect: say so in one line, keep what was there
+            self._emit(
+                self.job.failed, f"This did not work, by a mistake in Kymaton ({type(error).__name__}: {error})."
+            )
+        else:
+            self._emit(self.job.done, result)
+
+    @staticmethod
+    def _emit(signal: Any, *values: Any) -> None:
+        try:
+            signal.emit(*values)
+        except RuntimeError:  # the window is gone
+            return
+
+
+def start(work: Callable[[Job], Any]) -> Job:
+    """Run `work(job)` on a thread of the pool. Keep the job while it runs."""
+    job = Job()
+    pool = QThreadPool.globalInstance()
+    assert pool is not None
+    pool.start(_Runner(job, work))
+    return job

@@ -1,0 +1,188 @@
+"""A call with remote guests, and the computer that runs it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from kymaton.catalogue.parts import Number, choice, figure, into, mute, out, switch, use
+from kymaton.core.model import Control, ControlUse, Device, Port, Program, Route
+
+HEADSET_GAIN_DB = -106.0  # 86 dB SPL at the headset microphone is −20 dBFS in the call
+EAR_GAIN_DB = 95.0  # −20 dBFS in the call is 75 dB SPL at the guest's ears
+LOUDSPEAKER_TO_MIC_DB = -25.0  # guest's loudspeaker to guest's microphone, relative to the guest's ears
+
+
+@dataclass(frozen=True)
+class Guest:
+    """A remote guest. With a loudspeaker, what is played can be heard by the guest's own microphone."""
+
+    id: str
+    name: str
+    loudspeaker: bool = False
+
+
+def call(
+    id: str,
+    guests: Sequence[Guest],
+    name: str = "Call",
+    delay_ms: Number = 150.0,
+    processing: str = "voice",
+    canceller: bool = False,
+    return_loss_db: float = 40.0,
+    tail_ms: float = 256.0,
+) -> Device:
+    """A mono call with the studio and several guests, `delay_ms` each way (typical 80–400 ms).
+
+    The call gives each guest the other guests directly, never themselves. `processing` is voice or original sound.
+    The studio's echo canceller knows everything the call plays here, so it weakens all guests in what is sent back.
+    """
+    way = figure(delay_ms, 70.0 if isinstance(delay_ms, float) else 0.0)
+    treat = use(f"{id}/processing", {"voice": 0.0, "original sound": 0.0})
+    mics = tuple(f"{id}/{g.id}-mic" for g in guests)
+    cancel = ControlUse(
+        control=f"{id}/canceller",
+        gains={"on": -return_loss_db, "off": 0.0},
+        only_from=mics,
+        reference=f"{id}/to-studio",
+        tail_ms=tail_ms,
+    )
+    ports: list[Port] = [
+        into("from-studio", "sending", "network"),
+        out("to-studio", "receiving", "network"),
+    ]
+    routes: list[Route] = []
+    controls: list[Control] = [
+        choice(f"{id}/processing", f"{name.lower()} processing", processing, ("voice", "original sound"), "processing"),
+        choice(f"{id}/canceller", f"{name.lower()} echo canceller", "on" if canceller else "off", ("on", "off")),
+    ]
+    for guest in guests:
+        mic, ear = f"{guest.id}-mic", f"{guest.id}-ear"
+        own_mute = use(f"{id}/{guest.id}/mute")
+        ports += [into(mic, f"{guest.name} mic", "acoustic"), out(ear, f"{guest.name} ears", "acoustic", channels=2)]
+        controls.append(mute(f"{id}/{guest.id}/mute", f"{guest.name} at home"))
+        headset = figure(HEADSET_GAIN_DB, 6.0)
+        routes.append(Route(source=mic, target="to-studio", gain_db=headset, delay_ms=way, controls=(own_mute, treat)))
+        others = [g for g in guests if g.id != guest.id]
+        for side in (1, 2):
+            routes.append(
+                Route(
+                    source="from-studio",
+                    target=ear,
+                    target_channel=side,
+                    gain_db=figure(EAR_GAIN_DB, 6.0),
+                    delay_ms=way,
+                    controls=(treat, cancel),
+                )
+            )
+            routes += [
+                Route(
+                    source=f"{g.id}-mic",
+                    target=ear,
+                    target_channel=side,
+                    gain_db=figure(HEADSET_GAIN_DB + EAR_GAIN_DB, 6.0),
+                    delay_ms=way,
+                    controls=(use(f"{id}/{g.id}/mute"), treat),
+                )
+                for g in others
+            ]
+        if guest.loudspeaker:
+            own = f"{id}/{guest.id}/canceller"
+            controls.append(choice(own, f"{guest.name}'s echo canceller", "on", ("on", "off")))
+            routes.append(
+                Route(
+                    source="from-studio",
+                    target="to-studio",
+                    gain_db=figure(EAR_GAIN_DB + LOUDSPEAKER_TO_MIC_DB + HEADSET_GAIN_DB + 20.0, 6.0),
+                    delay_ms=figure(2 * way.value + 20.0, 2 * way.plus_minus),
+                    controls=(own_mute, use(own, {"on": -40.0, "off": 0.0})),
+                )
+            )
+    return Device(
+        id=id,
+        name=name,
+        kind="call",
+        detail=f"{len(guests)} guests, 1 return",
+        stage="picked-up",
+        ports=tuple(ports),
+        routes=tuple(routes),
+        controls=tuple(controls),
+    )
+
+
+def call_computer(
+    id: str,
+    name: str = "Call computer",
+    headphones_full_scale_dbu: float = 8.0,
+    input_full_scale_dbu: float = 6.0,
+    hdmi_sound: bool = False,
+) -> Device:
+    """A computer that runs a call: its headphone output, its line input, its HDMI output with embedded sound."""
+    return Device(
+        id=id,
+        name=name,
+        kind="computer",
+        detail="HDMI, headphones",
+        stage="mixed",
+        ports=(
+            into("call-in", "call", "network"),
+            out("call-out", "call", "network"),
+            into("line", "line in", "line", "3.5 mm stereo", maximum_level=input_full_scale_dbu),
+            out(
+                "headphones",
+                "headphones",
+                "headphone",
+                "3.5 mm stereo",
+                channels=2,
+                maximum_level=headphones_full_scale_dbu,
+            ),
+            out("hdmi", "HDMI", "hdmi", "HDMI A", channels=2, picture=True),
+        ),
+        routes=(
+            *(
+                Route(
+                    source="call-in",
+                    target="headphones",
+                    target_channel=side,
+                    kind="switch",
+                    gain_db=figure(headphones_full_scale_dbu),
+                    delay_ms=figure(22.0, 8.0),
+                    controls=(use(f"{id}/speaker", {"headphones": 0.0, "headphones and HDMI": 0.0}),),
+                )
+                for side in (1, 2)
+            ),
+            *(
+                Route(
+                    source="call-in",
+                    target="hdmi",
+                    target_channel=side,
+                    kind="switch",
+                    delay_ms=figure(9.0, 4.0),
+                    controls=(use(f"{id}/speaker", {"HDMI": 0.0, "headphones and HDMI": 0.0}),),
+                )
+                for side in (1, 2)
+            ),
+            Route(
+                source="line",
+                target="call-out",
+                gain_db=figure(-input_full_scale_dbu),
+                delay_ms=figure(12.0, 8.0),
+                controls=(use(f"{id}/microphone"),),
+            ),
+        ),
+        controls=(
+            choice(
+                f"{id}/speaker",
+                f"{name.lower()} plays to",
+                "headphones and HDMI" if hdmi_sound else "headphones",
+                ("headphones", "HDMI", "headphones and HDMI"),
+            ),
+            switch(f"{id}/microphone", f"{name.lower()} microphone"),
+        ),
+        programs=(
+            Program(
+                id="call",
+                name="Call",
+                kind="call",
+                chosen={"loudspeaker": f"{id}/speaker", "microphone": f"{id}/microphone"},
+            ),
+        ),
+    )

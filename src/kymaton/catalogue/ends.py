@@ -1,0 +1,84 @@
+"""What carries sound to those who hear it: headphones, in-ear sets, loudspeakers, recorder, platform."""
+
+from kymaton.catalogue.parts import Number, figure, into, out
+from kymaton.core.model import Device, Figure, Route
+
+EAR_GAIN_DB = 84.0  # −6 dBu is 78 dB SPL at the ears
+
+
+def _to_ears(id: str, name: str, kind: str, detail: str, gain_db: float, delay: Figure, connector: str) -> Device:
+    return Device(
+        id=id,
+        name=name,
+        kind=kind,
+        detail=detail,
+        stage="carried",
+        ports=(into("in", "", "line", connector), out("ears", "", "acoustic", channels=2)),
+        routes=tuple(
+            Route(source="in", target="ears", target_channel=side, gain_db=figure(gain_db, 3.0), delay_ms=delay)
+            for side in (1, 2)
+        ),
+    )
+
+
+def headphones(id: str, name: str = "Headphones", gain_db: float = EAR_GAIN_DB) -> Device:
+    """Headphones with an amplifier, fed by one mono bus."""
+    return _to_ears(id, name, "headphones", "by lead", gain_db, figure(0.0), "TRS 6.3 mm")
+
+
+def in_ear(id: str, name: str = "In-ear", delay_ms: Number = 0.0, detail: str = "by lead") -> Device:
+    """An in-ear set fed by one mono bus: by lead 0 ms, digital wireless 2–5, 2.4 GHz 4–25."""
+    spread = 0.0 if delay_ms == 0.0 else 4.0
+    return _to_ears(id, name, "in-ear", detail, EAR_GAIN_DB, figure(delay_ms, spread), "TRS 6.3 mm")
+
+
+def loudspeakers(id: str, name: str = "Loudspeakers", detail: str = "2 small", gain_db: float = 86.0) -> Device:
+    """Powered loudspeakers on one mono bus; −6 dBu is 80 dB SPL at 1 m."""
+    return Device(
+        id=id,
+        name=name,
+        kind="loudspeakers",
+        detail=detail,
+        stage="carried",
+        ports=(into("in", "", "line", "XLR", balanced=True), out("air", "", "acoustic")),
+        routes=(Route(source="in", target="air", gain_db=figure(gain_db, 3.0)),),
+    )
+
+
+def recorder(id: str, name: str = "Recorder", detail: str = "programme") -> Device:
+    """A recorder for picture with embedded sound."""
+    return Device(
+        id=id,
+        name=name,
+        kind="recorder",
+        detail=detail,
+        stage="carried",
+        ports=(
+            into("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True),
+            out("file", "file", "network", "", 2, picture=True),
+        ),
+        routes=(
+            *(Route(source="hdmi", target="file", source_channel=c, target_channel=c) for c in (1, 2)),
+            Route(source="hdmi", target="file", medium="picture"),
+        ),
+    )
+
+
+def stream(id: str, name: str = "Platform", delay_ms: Number = 4000.0, detail: str = "low latency") -> Device:
+    """The way from the encoder to the audience: interactive 0.2–0.8 s, low latency 2–7 s, ordinary 10–30 s."""
+    way = figure(delay_ms, 2000.0)
+    return Device(
+        id=id,
+        name=name,
+        kind="stream",
+        detail=detail,
+        stage="carried",
+        ports=(
+            into("ingest", "ingest", "network", "RJ45", 2, picture=True),
+            out("play", "", "network", "", 2, picture=True),
+        ),
+        routes=(
+            *(Route(source="ingest", target="play", source_channel=c, target_channel=c, delay_ms=way) for c in (1, 2)),
+            Route(source="ingest", target="play", medium="picture", delay_ms=way),
+        ),
+    )

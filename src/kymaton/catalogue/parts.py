@@ -1,0 +1,86 @@
+"""Small helpers with which the catalogue makes ports, controls and routes."""
+
+from kymaton.core.model import Condition, Control, ControlUse, Figure, Port
+from kymaton.core.model.device import Signal, Value
+
+OFF_DB = -90.0
+TOP_DB = 10.0
+Number = float | Figure
+
+
+def figure(value: Number, plus_minus: float = 0.0) -> Figure:
+    """A typical figure (assumed, ±), unless a Figure with its own source is given."""
+    return value if isinstance(value, Figure) else Figure(value=value, plus_minus=plus_minus)
+
+
+def into(id: str, name: str, signal: Signal, connector: str = "", channels: int = 1, **more: object) -> Port:
+    return Port.model_validate(
+        {
+            "id": id,
+            "name": name,
+            "direction": "in",
+            "signal": signal,
+            "connector": connector,
+            "channels": channels,
+            **more,
+        }
+    )
+
+
+def out(id: str, name: str, signal: Signal, connector: str = "", channels: int = 1, **more: object) -> Port:
+    return Port.model_validate(
+        {
+            "id": id,
+            "name": name,
+            "direction": "out",
+            "signal": signal,
+            "connector": connector,
+            "channels": channels,
+            **more,
+        }
+    )
+
+
+def level(id: str, name: str, role: str, value: float, nominal: float = 0.0, top: float = TOP_DB) -> Control:
+    """A level in dB that is silent at the bottom."""
+    return Control.model_validate(
+        {
+            "id": id,
+            "name": name,
+            "kind": "level",
+            "role": role,
+            "value": value,
+            "nominal": nominal,
+            "minimum": OFF_DB,
+            "maximum": top,
+            "step": 0.5,
+        }
+    )
+
+
+def gain(id: str, name: str, value: float, low: float = 0.0, high: float = 60.0) -> Control:
+    """A preamp: a gain that never closes."""
+    return Control(id=id, name=name, kind="level", role="gain", value=value, minimum=low - 1.0, maximum=high, step=1.0)
+
+
+def mute(id: str, name: str, value: bool = False) -> Control:
+    return Control(id=id, name=name, kind="mute", role="mute", value=value)
+
+
+def switch(id: str, name: str, value: bool = True) -> Control:
+    return Control(id=id, name=name, kind="switch", role="setting", value=value)
+
+
+def choice(id: str, name: str, value: str, choices: tuple[str, ...], role: str = "setting", **more: object) -> Control:
+    return Control.model_validate(
+        {"id": id, "name": name, "kind": "choice", "role": role, "value": value, "choices": choices, **more}
+    )
+
+
+def delay(id: str, name: str, value: float = 0.0, most: float = 500.0, step: float = 1.0) -> Control:
+    return Control(id=id, name=name, kind="delay", value=value, minimum=0.0, maximum=most, step=step)
+
+
+def use(control: str, gains: dict[str, float] | None = None, when: tuple[str, Value] | None = None) -> ControlUse:
+    condition = None if when is None else Condition(control=when[0], value=when[1])
+    return ControlUse(control=control, gains=gains, when=condition)

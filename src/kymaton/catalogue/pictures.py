@@ -1,0 +1,188 @@
+"""Cameras, slides, the switcher that embeds sound, capture and encoder."""
+
+from kymaton.catalogue.parts import Number, choice, delay, figure, into, level, mute, out, use
+from kymaton.core.model import Device, Figure, Port, Route
+
+MIC_PREAMP_DB = 32.0  # what the switcher's input adds when it expects a microphone
+LINE_FULL_SCALE_DBU = 12.0
+
+
+def camera(id: str, name: str, delay_ms: Number = 80.0, detail: str = "HDMI") -> Device:
+    """A camera with a clean HDMI output (typical 35–200 ms)."""
+    return Device(
+        id=id,
+        name=name,
+        kind="camera",
+        detail=detail,
+        stage="picked-up",
+        ports=(
+            into("lens", "lens", "acoustic", channels=0, picture=True),
+            out("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True),
+        ),
+        routes=(Route(source="lens", target="hdmi", medium="picture", delay_ms=figure(delay_ms, 45.0)),),
+    )
+
+
+def slides(id: str, name: str = "Slides") -> Device:
+    """A computer that shows pictures and makes no sound."""
+    return Device(
+        id=id,
+        name=name,
+        kind="picture-player",
+        detail="pictures",
+        stage="picked-up",
+        ports=(
+            into("page", "page", "acoustic", channels=0, picture=True),
+            out("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True),
+        ),
+        routes=(Route(source="page", target="hdmi", medium="picture", delay_ms=figure(17.0, 8.0)),),
+    )
+
+
+def switcher(
+    id: str,
+    name: str = "Switcher",
+    inputs: int = 4,
+    embedded: dict[int, str] | None = None,
+    mic_input: str = "line",
+    sound_delay_ms: float = 0.0,
+    picture_delay_ms: Number = 40.0,
+) -> Device:
+    """A picture switcher that embeds sound.
+
+    `embedded` says per HDMI input whether its sound is on, off or follows the picture (default off). The stereo
+    sound input takes a microphone or line level. Two programme outputs.
+    """
+    say = name.lower()
+    ports: list[Port] = [
+        *(into(f"hdmi{n}", f"HDMI {n}", "hdmi", "HDMI A", 2, picture=True) for n in range(1, inputs + 1)),
+        into("mic1", "mic 1", "line", "3.5 mm stereo", 2, nominal_level=-10.0, maximum_level=LINE_FULL_SCALE_DBU),
+        out("program", "programme", "hdmi", "HDMI A", 2, picture=True),
+        out("program2", "programme 2", "hdmi", "HDMI A", 2, picture=True),
+    ]
+    controls = [
+        choice(f"{id}/mic1/input", f"{say} mic 1 expects", mic_input, ("mic", "line")),
+        level(f"{id}/mic1/level", f"{say} mic 1", "fader", 0.0),
+        delay(f"{id}/mic1/delay", f"{say} mic 1 delay", sound_delay_ms),
+        mute(f"{id}/program/mute", f"{say} programme sound"),
+    ]
+    routes: list[Route] = []
+    for target in ("program", "program2"):
+        for side in (1, 2):
+            routes.append(
+                Route(
+                    source="mic1",
+                    target=target,
+                    source_channel=side,
+                    target_channel=side,
+                    kind="fader",
+                    gain_db=figure(-LINE_FULL_SCALE_DBU),
+                    delay_ms=figure(1.0, 1.0),
+                    controls=(
+                        use(f"{id}/mic1/input", {"mic": MIC_PREAMP_DB, "line": 0.0}),
+                        use(f"{id}/mic1/level"),
+                        use(f"{id}/mic1/delay"),
+                        use(f"{id}/program/mute"),
+                    ),
+                )
+            )
+    for n in range(1, inputs + 1):
+        controls += [
+            choice(
+                f"{id}/hdmi{n}/sound",
+                f"{say} HDMI {n} sound",
+                (embedded or {}).get(n, "off"),
+                ("on", "off", "follows picture"),
+                "input-sound",
+                picture_input=f"{id}/hdmi{n}",
+            ),
+            level(f"{id}/hdmi{n}/level", f"{say} HDMI {n}", "fader", 0.0),
+        ]
+        for target in ("program", "program2"):
+            routes.append(
+                Route(
+                    source=f"hdmi{n}",
+                    target=target,
+                    medium="picture",
+                    on_air=f"{id}/hdmi{n}",
+                    delay_ms=figure(picture_delay_ms, 20.0),
+                )
+            )
+            routes += [
+                Route(
+                    source=f"hdmi{n}",
+                    target=target,
+                    source_channel=side,
+                    target_channel=side,
+                    kind="switch",
+                    delay_ms=figure(1.0, 1.0),
+                    controls=(
+                        use(f"{id}/hdmi{n}/sound", {"on": 0.0}),
+                        use(f"{id}/hdmi{n}/level"),
+                        use(f"{id}/program/mute"),
+                    ),
+                )
+                for side in (1, 2)
+            ]
+    return Device(
+        id=id,
+        name=name,
+        kind="switcher",
+        detail=f"{inputs} HDMI, embeds sound",
+        stage="embedded",
+        ports=tuple(ports),
+        routes=tuple(routes),
+        controls=tuple(controls),
+    )
+
+
+def _through(
+    id: str, name: str, kind: str, detail: str, stage: str, a: Port, b: Port, sound: Figure, picture: Figure
+) -> Device:
+    """A device that carries embedded sound and picture from one port to the other."""
+    return Device.model_validate(
+        {
+            "id": id,
+            "name": name,
+            "kind": kind,
+            "detail": detail,
+            "stage": stage,
+            "ports": (a, b),
+            "routes": (
+                *(Route(source=a.id, target=b.id, source_channel=c, target_channel=c, delay_ms=sound) for c in (1, 2)),
+                Route(source=a.id, target=b.id, medium="picture", delay_ms=picture),
+            ),
+        }
+    )
+
+
+def capture(id: str, name: str = "Capture", sound_ms: Number = 60.0, picture_ms: Number = 60.0) -> Device:
+    """HDMI to USB (typical 30–150 ms)."""
+    return _through(
+        id,
+        name,
+        "capture",
+        "HDMI to USB",
+        "embedded",
+        into("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True),
+        out("usb", "USB", "usb", "USB A", 2, picture=True),
+        figure(sound_ms, 30.0),
+        figure(picture_ms, 30.0),
+    )
+
+
+def encoder(
+    id: str, name: str = "Encoder", detail: str = "6 Mbit/s", sound_ms: Number = 100.0, picture_ms: Number = 100.0
+) -> Device:
+    """A computer that encodes what it captures (typical 50–300 ms before look-ahead)."""
+    return _through(
+        id,
+        name,
+        "encoder",
+        detail,
+        "carried",
+        into("usb", "USB", "usb", "USB A", 2, picture=True),
+        out("stream", "stream", "network", "RJ45", 2, picture=True),
+        figure(sound_ms, 50.0),
+        figure(picture_ms, 50.0),
+    )

@@ -1,0 +1,100 @@
+"""What the commands print as `--json`: stable shapes, more keys may be added."""
+
+import math
+from collections.abc import Iterable
+from typing import Any
+
+from kymaton.core.checks import Key
+from kymaton.core.fixes import Fix, describe, value_text
+from kymaton.core.model import Show
+from kymaton.core.planner import Proposal
+from kymaton.core.report import Report
+from kymaton.core.view import CueView
+
+Json = dict[str, Any]
+
+
+def check_json(report: Report, fixes: dict[Key, Fix]) -> Json:
+    show = report.show
+    findings = []
+    for finding in report.findings:
+        cue = report.cues.get(finding.cue)
+        fix = fixes.get(finding.key)
+        findings.append(
+            {
+                "id": finding.id,
+                "severity": finding.severity,
+                "cue": finding.cue,
+                "listener": finding.listener,
+                "sound": finding.sound,
+                "sentence": finding.sentence,
+                "reason": finding.reason,
+                "evidence": finding.evidence,
+                "path": list(cue.ports(finding)) if cue and finding.variant is None else list(finding.ports),
+                "fix": fix is not None,
+                "changes": [] if fix is None else changes_json(fix.changes),
+                "step": finding.step,
+                "variant": finding.variant,
+            }
+        )
+    return {
+        "show": show.title,
+        "counts": {severity: report.count(severity) for severity in ("fault", "caution", "note")},
+        "findings": findings,
+    }
+
+
+def changes_json(changes: Iterable[Any]) -> list[Json]:
+    return [{"cue": c.cue, "control": c.control, "from": c.before, "to": c.after, "why": c.why} for c in changes]
+
+
+def hear_json(view: CueView, listeners: Iterable[str]) -> Json:
+    rows = []
+    for listener_id in listeners:
+        listener = view.show.listener(listener_id)
+        for sound in view.show.sounds:
+            arrivals = view.hearing.arrivals(listener_id, sound.id)
+            if not arrivals:
+                continue
+            ports = {
+                (p.delay_us, p.sound_channel, p.ear): list(p.ports(view.graph))
+                for p in reversed(view.paths(listener_id, sound.id))
+            }
+            for a in arrivals:
+                rows.append(
+                    {
+                        "listener": listener_id,
+                        "sound": sound.id,
+                        "delay_ms": a.delay_ms,
+                        "plus_minus_ms": round(a.plus_minus_ms, 3),
+                        "gain_db": round(a.gain_db, 3),
+                        "level": round(sound.level + a.gain_db, 3),
+                        "level_unit": listener.unit,
+                        "polarity": a.polarity,
+                        "channel": "LR"[a.ear - 1],
+                        "sound_channel": a.sound_channel,
+                        "path": ports.get((a.delay_us, a.sound_channel, a.ear), []),
+                    }
+                )
+    loops = [
+        {"margin_db": round(x.margin_db, 2) if math.isfinite(x.margin_db) else None, "path": list(x.ports(view.graph))}
+        for x in view.loops
+    ]
+    return {"cue": view.cue_id, "arrivals": rows, "loops": loops}
+
+
+def plan_json(proposal: Proposal) -> Json:
+    return {
+        "changes": changes_json(proposal.changes),
+        "impossible": [
+            {"cue": x.cue, "sentence": x.sentence, "buses_missing": x.buses_missing} for x in proposal.impossible
+        ],
+        "cures": len(proposal.cured),
+    }
+
+
+def change_line(show: Show, change: Any) -> str:
+    """One change in a line: what, from what to what, in which cue, why."""
+    control = show.control(change.control)
+    where = "all cues" if change.cue is None else show.cue(change.cue).name
+    return f"{describe(show, change)} (was {value_text(control, change.before)}), {where}: {change.why}"

@@ -1,0 +1,110 @@
+"""One sound by two routes: comb filtering when they lie close, a repeat when they do not."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
+
+from kymaton.core.checks.audibility import names
+from kymaton.core.checks.registry import Finding, Severity, kind
+from kymaton.core.echo import first_notch_hz, ripple_db
+from kymaton.core.model import Listener, Sound, Want
+from kymaton.core.view import LEAK_DB, Burst, CueView
+from kymaton.core.words import db, hertz, ms, said, sentence
+
+DOUBLED_DB = 15.0
+COLOUR_DB = 20.0
+REPEAT_MS = {"click": 8.0, "alert": 8.0, "instrument": 80.0, "playback": 80.0}  # else speech
+REPEAT_SPEECH_MS = 40.0
+
+
+def effect(gap_ms: float, sound: Sound) -> str:
+    """What two arrivals this far apart sound like."""
+    if gap_ms >= REPEAT_MS.get(sound.kind, REPEAT_SPEECH_MS):
+        return "heard as a repeat"
+    return "thin" if gap_ms < 1.0 else "hollow, metallic"
+
+
+def _together(view: CueView, findings: Sequence[Finding]) -> str:
+    listeners, sounds, many = names(view, findings)
+    people = {view.show.listener(f.listener).person for f in findings if f.listener}
+    if (
+        len(people) == 2
+        and None not in people
+        and people == {view.show.sound(f.sound).person for f in findings if f.sound}
+    ):
+        return sentence(f"{listeners} hear each other twice")
+    kinds = {view.show.listener(f.listener).kind for f in findings if f.listener}
+    if kinds <= {"audience", "recorder", "room"}:
+        reach = "reach" if len({f.sound for f in findings}) > 1 else "reaches"
+        return sentence(f"{sounds} {reach} {listeners} twice")
+    return sentence(f"{listeners} {'hear' if many > 1 else 'hears'} {sounds} twice")
+
+
+def strongest_pair(bursts: list[Burst]) -> tuple[Burst, Burst] | None:
+    """The two strongest arrivals with different delays of one channel of the sound, louder first."""
+    best: tuple[Burst, Burst] | None = None
+    for channel in {b.sound_channel for b in bursts}:
+        same = sorted((b for b in bursts if b.sound_channel == channel), key=lambda b: -b.gain_db)
+        if len(same) > 1 and (best is None or same[1].gain_db > best[1].gain_db):
+            best = (same[0], same[1])
+    return best
+
+
+def by_microphone_group(view: CueView, listener: Listener, sound: Sound, delays_us: set[int]) -> bool:
+    """Whether these arrivals come by different microphones of one group, each by one route."""
+    groups = [set(g.devices) for g in view.show.microphone_groups]
+    if not groups:
+        return False
+    taken: dict[str, set[int]] = {}
+    for path in view.paths(listener.id, sound.id):
+        if path.delay_us in delays_us:
+            first = view.graph.nodes[view.graph.dst[path.edges[0]]][0].partition("/")[0]
+            taken.setdefault(first, set()).add(path.delay_us)
+    return any(set(taken) <= g for g in groups) and all(len(t) == 1 for t in taken.values())
+
+
+@kind("doubled", "microphones-in-phase", together=_together)
+def doubled(view: CueView) -> Iterable[Finding]:
+    for listener, sound in view.pairs():
+        if view.is_own(listener, sound) or view.want(listener, sound) is Want.MUST_NOT:
+            continue
+        if not view.audible(listener, sound, LEAK_DB):
+            continue
+        pair = strongest_pair(view.bursts(listener, sound))
+        if pair is None or pair[0].gain_db - pair[1].gain_db > COLOUR_DB:
+            continue
+        louder, softer = pair
+        difference = louder.gain_db - softer.gain_db
+        gap_ms = abs(louder.delay_us - softer.delay_us) / 1000.0
+        same = louder.polarity == softer.polarity
+        severity: Severity = "fault" if difference <= DOUBLED_DB else "note"
+        id = "doubled"
+        if view.show.microphone_groups and by_microphone_group(
+            view, listener, sound, {louder.delay_us, softer.delay_us}
+        ):
+            id, severity = "microphones-in-phase", "note"
+        notch = first_notch_hz(gap_ms, same)
+        finding = Finding(
+            id,
+            severity,
+            "hearing",
+            view.cue_id,
+            listener.id,
+            sound.id,
+            "",
+            f"Two routes, {ms(gap_ms)} apart and {db(difference)} different: {effect(gap_ms, sound)}."
+            + ("" if same else " They have opposite polarity: no bass."),
+            {
+                "gap_ms": gap_ms,
+                "difference_db": round(difference, 1),
+                "first_notch_hz": round(notch, 1),
+                "ripple_db": round(ripple_db(difference), 1),
+                "delays_ms": [b.delay_ms for b in sorted(pair, key=lambda b: b.delay_us)],
+            },
+            tuple(sorted(b.delay_us for b in pair)),
+        )
+        text = (
+            _together(view, [finding])
+            if id == "doubled"
+            else sentence(f"{said(sound)} reaches {said(listener)} by several microphones, first notch {hertz(notch)}")
+        )
+        yield replace(finding, sentence=text)

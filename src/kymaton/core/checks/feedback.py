@@ -1,0 +1,67 @@
+"""Loops: those that run away, those that ring, and those without any delay."""
+
+from collections.abc import Iterable, Sequence
+
+from kymaton.core.checks.registry import Evidence, Finding, kind
+from kymaton.core.view import CueView
+from kymaton.core.words import db, joined, lowered, ms
+
+RINGS_BELOW_DB = 6.0
+ROOM_PEAKS_DB = 10.0  # rooms peak about 10 dB above their mean level
+
+
+def _together(view: CueView, findings: Sequence[Finding]) -> str:
+    return findings[0].sentence
+
+
+@kind("loop", "loop-without-delay", together=_together)
+def loop(view: CueView) -> Iterable[Finding]:
+    show = view.show
+    for found in view.loops:
+        air = any(
+            cable is not None and show.cable(cable).kind == "air"
+            for cable in (view.graph.edges[e].cable for e in found.edges)
+        )
+        margin = found.margin_db - (ROOM_PEAKS_DB if air else 0.0)
+        ports = found.ports(view.graph)
+        devices = list(dict.fromkeys(p.partition("/")[0] for p in ports))
+        through = joined(lowered(show.device(d).name) for d in devices)
+        evidence: Evidence = {"margin_db": round(margin, 1), "delay_ms": found.delay_us / 1000.0}
+        if found.without_delay:
+            yield Finding(
+                "loop-without-delay",
+                "fault",
+                "path",
+                view.cue_id,
+                None,
+                None,
+                f"Sound goes round in {through} without any delay",
+                "No real gear does this: a delay in the loop is not entered, or a cable is wrong.",
+                evidence,
+                (),
+                ports,
+            )
+        if margin >= RINGS_BELOW_DB:
+            continue
+        runs = margin <= 0
+        end = ("runs away" if found.single else "may run away") if runs else "rings"
+        yield Finding(
+            "loop",
+            "fault" if runs else "caution",
+            "path",
+            view.cue_id,
+            None,
+            None,
+            f"Sound goes round in {through} and {end}",
+            f"Each turn takes {ms(found.delay_us / 1000)} and is "
+            + (
+                f"{db(-margin)} louder than the one before."
+                if margin < 0
+                else f"only {db(margin)} softer than the one before."
+            )
+            + (f" {db(ROOM_PEAKS_DB)} are allowed for the peaks of the room." if air else "")
+            + (" Turn monitors down before opening it: this can hurt ears." if runs else ""),
+            evidence,
+            (),
+            ports,
+        )

@@ -1,0 +1,124 @@
+"""One's own voice coming back: colour, hollow, or an echo."""
+
+from collections.abc import Iterable, Sequence
+
+from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
+from kymaton.core.echo import talker_echo_impairment
+from kymaton.core.hearing import Hearing
+from kymaton.core.model import Listener, Sound, Want
+from kymaton.core.view import Burst, CueView
+from kymaton.core.words import db, joined, lowered, ms, said, sentence
+
+ECHO_MS = 30.0
+COUNTS_EARLY_DB = -20.0  # relative to the voice as heard direct, up to ECHO_MS
+COUNTS_LATE_DB = -45.0  # beyond
+FAULT_IMPAIRMENT = 5.0  # Idte of ITU-T G.107
+EFFECTS = ((1.0, ""), (3.0, "a slight colour"), (10.0, "hollow"), (20.0, "disturbing"), (ECHO_MS, "nearly an echo"))
+
+
+def effect(delay_ms: float) -> str:
+    """What a copy of one's own voice does to the talker at this delay; empty below 1 ms."""
+    for limit, word in EFFECTS:
+        if delay_ms <= limit:
+            return word
+    return "a clear echo, hard to speak against" if 100 <= delay_ms <= 250 else "a clear echo"
+
+
+def counting(view: CueView, listener: Listener, sound: Sound, hearing: Hearing | None = None) -> list[Burst]:
+    """The arrivals of a talker's own voice that are loud enough to matter, strongest first."""
+    direct = view.direct_level(sound)
+    found = []
+    for burst in view.bursts(listener, sound, hearing):
+        limit = COUNTS_EARLY_DB if burst.delay_ms <= ECHO_MS else COUNTS_LATE_DB
+        if sound.level + burst.gain_db - direct > limit and effect(burst.delay_ms):
+            found.append(burst)
+    return sorted(found, key=lambda b: -b.gain_db)
+
+
+def _together(view: CueView, findings: Sequence[Finding]) -> str:
+    names = [said(view.show.listener(f.listener)) for f in findings if f.listener]
+    if len(set(names)) > 1:
+        return sentence(f"{joined(names)} hear themselves")
+    what = "voice" if all(view.show.sound(f.sound or "").kind != "instrument" for f in findings) else "sound"
+    return f"{names[0]} hears their own {what} {ms(findings[0].delays_us[0] / 1000)} late"
+
+
+def _needed(view: CueView, findings: Sequence[Finding]) -> str:
+    names = [said(view.show.listener(f.listener)) for f in findings if f.listener]
+    return sentence(f"only an echo canceller keeps {joined(names)} from an echo")
+
+
+@kind("own-voice-back", together=_together)
+def own_voice_back(view: CueView) -> Iterable[Finding]:
+    for listener, sound in view.pairs():
+        if not view.is_own(listener, sound) or listener.unit != "dB SPL":
+            continue
+        found = counting(view, listener, sound)
+        wish = view.show.wish(listener.id, sound.id, view.cue_id)
+        if wish is not None and wish.want is Want.MUST:
+            found = [b for b in found if b.delay_ms > ECHO_MS]  # a monitor of one's own is a wish; see too-late
+        if not found:
+            continue
+        worst = max(found, key=lambda b: (b.delay_ms > ECHO_MS, b.gain_db))
+        below = view.direct_level(sound) - sound.level - worst.gain_db
+        evidence: Evidence = {
+            "delay_ms": worst.delay_ms,
+            "plus_minus_ms": round(worst.plus_minus_ms, 1),
+            "under_direct_db": round(below, 1),
+        }
+        severity: Severity = "note" if worst.delay_ms < 3 else "caution"
+        if worst.delay_ms > ECHO_MS:
+            impairment = talker_echo_impairment(worst.delay_ms, below)
+            evidence["g107_idte"] = round(impairment, 1)
+            severity = "fault" if impairment >= FAULT_IMPAIRMENT else "caution"
+        elif view.want(listener, sound) is Want.MUST_NOT and worst.delay_ms >= 10:
+            severity = "fault"
+        how = (
+            f"{db(below)} softer than"
+            if below >= 0.5
+            else f"{db(-below)} louder than"
+            if below <= -0.5
+            else "as loud as"
+        )
+        finding = Finding(
+            "own-voice-back",
+            severity,
+            "hearing",
+            view.cue_id,
+            listener.id,
+            sound.id,
+            "",
+            f"It comes back after {ms(worst.delay_ms)}, {how} heard direct: {effect(worst.delay_ms)}.",
+            evidence,
+            (worst.delay_us, *(b.delay_us for b in found if b is not worst)),
+        )
+        yield worded(view, finding, _together)
+
+
+@kind("canceller-needed", together=_needed)
+def canceller_needed(view: CueView) -> Iterable[Finding]:
+    """Own voices that would be an echo if an echo canceller that is on now were off or failed."""
+    if not view.state.exceptions:
+        return
+    for listener, sound in view.pairs():
+        if not view.is_own(listener, sound) or listener.unit != "dB SPL":
+            continue
+        if any(b.delay_ms > ECHO_MS for b in counting(view, listener, sound)):
+            continue  # told as own-voice-back
+        late = [b for b in counting(view, listener, sound, view.without_cancellers) if b.delay_ms > ECHO_MS]
+        if late:
+            below = view.direct_level(sound) - sound.level - late[0].gain_db
+            finding = Finding(
+                "canceller-needed",
+                "caution",
+                "hearing",
+                view.cue_id,
+                listener.id,
+                sound.id,
+                "",
+                f"Without it, {lowered(sound.name) if sound.person is None else said(sound)} would come back after "
+                f"{ms(late[0].delay_ms)}, {db(below)} softer than direct.",
+                {"delay_ms": late[0].delay_ms, "under_direct_db": round(below, 1)},
+                tuple(b.delay_us for b in late),
+            )
+            yield worded(view, finding, _needed)

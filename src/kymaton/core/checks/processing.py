@@ -1,0 +1,54 @@
+"""Music through voice processing: a call's noise suppression and automatic gain."""
+
+from collections.abc import Iterable, Sequence
+
+from kymaton.core.checks.audibility import names
+from kymaton.core.checks.registry import Finding, kind, worded
+from kymaton.core.model import Want
+from kymaton.core.view import HEARD_DB, CueView
+from kymaton.core.words import lowered, sentence
+
+VOICE = "voice"  # value of a processing control that works for voices only
+
+
+def _together(view: CueView, findings: Sequence[Finding]) -> str:
+    listeners, sounds, _ = names(view, findings)
+    where = lowered(view.show.device(str(findings[0].evidence["device"])).name)
+    return sentence(f"the {where} dulls {sounds} for {listeners}")
+
+
+@kind("voice-processing", together=_together)
+def voice_processing(view: CueView) -> Iterable[Finding]:
+    show = view.show
+    processing = {c.id for c in show.controls() if c.role == "processing" and VOICE in c.choices}
+    active = {
+        c
+        for c in processing
+        if (view.cue.controls.get(c) if view.cue else None) == VOICE
+        or ((view.cue is None or c not in view.cue.controls) and show.control(c).value == VOICE)
+    }
+    if not active:
+        return
+    through = {n for n, e in enumerate(view.graph.edges) if any(u.control in active for u in e.uses)}
+    for listener, sound in view.pairs():
+        if sound.kind not in ("instrument", "playback") or view.want(listener, sound) is not Want.MUST:
+            continue
+        if not view.audible(listener, sound, HEARD_DB):
+            continue
+        path = view.paths(listener.id, sound.id)[0]
+        edge = next((e for e in path.edges if e in through), None)
+        if edge is None:
+            continue
+        finding = Finding(
+            "voice-processing",
+            "caution",
+            "hearing",
+            view.cue_id,
+            listener.id,
+            sound.id,
+            "",
+            "Its voice processing takes held notes for noise. Ask for original sound on both sides.",
+            {"device": view.graph.edges[edge].device or ""},
+            (path.delay_us,),
+        )
+        yield worded(view, finding, _together)

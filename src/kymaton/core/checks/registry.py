@@ -1,0 +1,93 @@
+"""Findings and the kinds of them. Each kind is declared once, beside the function that looks for it."""
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+from kymaton.core.view import CueView
+
+Severity = Literal["fault", "caution", "note"]
+Step = Literal["brief", "path", "hearing", "levels", "sync", "run", "load-in", "log"]
+Evidence = dict[str, float | int | str | bool | list[float]]
+Key = tuple[str | None, ...]
+SEVERITIES: tuple[Severity, ...] = ("fault", "caution", "note")
+
+# what is told first: what hurts, what everyone hears, what must not get out, what is missed
+ORDER = (
+    "loop",
+    "loop-without-delay",
+    "own-voice-back",
+    "doubled",
+    "private-reaches-audience",
+    "leak",
+    "missing",
+    "too-soft",
+    "too-late",
+    "voice-processing",
+    "canceller-needed",
+    "microphones-in-phase",
+)
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something that is wrong, or worth knowing, for one listener and one sound in one cue.
+
+    `delays_us` are the arrivals it is about: the routes to show. `form` is how a table cell tells it.
+    """
+
+    id: str
+    severity: Severity
+    step: Step
+    cue: str | None
+    listener: str | None
+    sound: str | None
+    sentence: str
+    reason: str
+    evidence: Evidence = field(default_factory=dict)
+    delays_us: tuple[int, ...] = ()
+    ports: tuple[str, ...] = ()  # for findings that are about a place, not about a listener
+    variant: str | None = None
+
+    @property
+    def key(self) -> Key:
+        return (self.id, self.variant, self.cue, self.listener, self.sound)
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of finding: how to look for it, and how to say it of several listeners and sounds at once."""
+
+    id: str
+    find: Callable[[CueView], Iterable[Finding]]
+    together: Callable[[CueView, Sequence[Finding]], str] | None
+
+
+KINDS: dict[str, Kind] = {}
+
+
+def kind(
+    *ids: str, together: Callable[[CueView, Sequence[Finding]], str] | None = None
+) -> Callable[[Callable[[CueView], Iterable[Finding]]], Callable[[CueView], Iterable[Finding]]]:
+    """Declare a function that finds the kinds with these ids."""
+
+    def declare(find: Callable[[CueView], Iterable[Finding]]) -> Callable[[CueView], Iterable[Finding]]:
+        for id in ids:
+            if id in KINDS or id not in ORDER:
+                raise ValueError(f"the kind {id} is declared twice or has no place in ORDER")
+            KINDS[id] = Kind(id, find, together)
+        return find
+
+    return declare
+
+
+def worded(view: CueView, finding: Finding, words: Callable[[CueView, Sequence[Finding]], str]) -> Finding:
+    """The finding with its sentence, said by the same words as a group of its kind."""
+    return replace(finding, sentence=words(view, [finding]))
+
+
+def find_all(view: CueView) -> list[Finding]:
+    """All findings of one cue, worst first, otherwise in the order of the plan."""
+    functions = dict.fromkeys(k.find for k in KINDS.values())
+    found = [f for function in functions for f in function(view)]
+    return sorted(found, key=lambda f: (SEVERITIES.index(f.severity), ORDER.index(f.id)))

@@ -1,0 +1,282 @@
+"""Fixes: sets of control changes that make a finding disappear and break no wish that held.
+
+A fix is found by trying: the controls on the routes in question are set so that the routes close (or open), the
+show is solved again, and only what proves itself is proposed.
+"""
+
+import heapq
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from kymaton.core.checks import Finding, Key
+from kymaton.core.graph import control_gain_db
+from kymaton.core.model import Control, ControlUse, Show, Value
+from kymaton.core.model.edit import Change, apply
+from kymaton.core.report import CueReport, Report
+from kymaton.core.units import SILENT
+from kymaton.core.view import CueView
+
+ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
+CURABLE_BY_CLOSING = ("own-voice-back", "doubled", "leak", "private-reaches-audience")
+WATCHED = (*CURABLE_BY_CLOSING, "missing", "too-soft", "loop", "loop-without-delay")
+MAX_TRIES = 24
+
+
+@dataclass(frozen=True)
+class Fix:
+    """Changes that cure some findings, proved by solving the show with them."""
+
+    changes: tuple[Change, ...]
+    cures: tuple[Finding, ...]
+    title: str
+
+
+def closed_value(control: Control) -> Value | None:
+    """The value at which a control silences its routes; None when it cannot."""
+    if control.kind == "level":
+        return control.minimum
+    if control.kind == "mute":
+        return True
+    if control.kind == "switch":
+        return False
+    return "off" if control.role == "input-sound" and "off" in control.choices else None
+
+
+def open_value(control: Control) -> Value | None:
+    """The value at which a closed control lets sound pass as usual."""
+    if control.kind == "level":
+        return control.nominal if control.nominal is not None else 0.0
+    if control.kind == "mute":
+        return False
+    if control.kind == "switch":
+        return True
+    return "on" if control.role == "input-sound" and "on" in control.choices else None
+
+
+def describe(show: Show, change: Change) -> str:
+    """A change as a verb: `Close desk 9 to aux 1`."""
+    control = show.control(change.control)
+    if change.after == closed_value(control):
+        verb = "Mute" if control.kind == "mute" else "Close"
+        return f"{verb} {control.name}"
+    if control.kind == "level":
+        return f"Open {control.name} to {value_text(control, change.after)}"
+    if control.kind == "mute":
+        return f"Unmute {control.name}"
+    if control.kind == "switch":
+        return f"Open {control.name}"
+    return f"Set {control.name} to {change.after}"
+
+
+def value_text(control: Control, value: Value) -> str:
+    """A value as it is shown: `−6 dB`, `closed`, `muted`, `on`."""
+    if control.kind == "level":
+        if control.minimum is not None and float(value) <= control.minimum:
+            return "closed"
+        return f"{float(value):+.0f} dB".replace("-", "\N{MINUS SIGN}").replace("+0 dB", "0 dB")
+    if control.kind == "mute":
+        return "muted" if value else "open"
+    if control.kind == "switch":
+        return "on" if value else "off"
+    return f"{float(value):g} ms" if control.kind == "delay" else str(value)
+
+
+def title_of(show: Show, changes: Iterable[Change]) -> str:
+    """All changes of a fix as one verb: `Close both sends of desk to aux 1` or the single change."""
+    items = list({c.control: c for c in changes}.values())
+    if len(items) == 1:
+        return describe(show, items[0])
+    controls = [show.control(c.control) for c in items]
+    closing = all(c.after == closed_value(x) for c, x in zip(items, controls, strict=True))
+    many = "both" if len(items) == 2 else f"{len(items)}"
+    if all(c.role == "send" for c in controls):
+        return f"{'Close' if closing else 'Open'} {many} sends"
+    if all(c.kind == "mute" for c in controls):
+        return f"{'Mute' if closing else 'Unmute'} {many} channels"
+    return f"{'Close' if closing else 'Make'} {many} {'controls' if closing else 'changes'}"
+
+
+class Trial:
+    """Solves a show with changes and compares its serious findings with those before."""
+
+    def __init__(self, report: Report) -> None:
+        self.report = report
+        self.show = report.show
+        self.before = {f.key for r in report.cues.values() for f in r.findings if _serious(f)}
+
+    def after(self, changes: Iterable[Change]) -> set[Key]:
+        """Keys of the serious findings with these changes; cues that they cannot touch are not solved again."""
+        changes = list(changes)
+        show = apply(self.show, changes)
+        keys: set[Key] = set()
+        for cue, old in self.report.cues.items():
+            touched = any(
+                c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls))
+                for c in changes
+            )
+            report = CueReport(CueView(show, cue, self.report.graph)) if touched else old
+            keys |= {f.key for f in report.findings if _serious(f)}
+        return keys
+
+
+def _serious(finding: Finding) -> bool:
+    return finding.id in WATCHED and finding.severity != "note"
+
+
+def find_fix(
+    report: Report, findings: tuple[Finding, ...], roles: tuple[str, ...] = ROLES, devices: tuple[str, ...] = ()
+) -> Fix | None:
+    """The first set of changes that cures these findings of one cue and brings no new ones; None when none does.
+
+    `roles` and `devices` limit which controls may be touched.
+    """
+    cue = report.cues.get(findings[0].cue)
+    if cue is None or findings[0].variant is not None:
+        return None
+    trial = Trial(report)
+    wanted = {f.key for f in findings}
+    candidates = (
+        _ways_to_close(cue, findings, roles, devices)
+        if findings[0].id in CURABLE_BY_CLOSING
+        else _ways_to_open(cue, findings, roles, devices)
+        if findings[0].id == "missing"
+        else iter(())
+    )
+    seen: set[tuple[tuple[str, Value], ...]] = set()
+    for settings in candidates:
+        key = tuple(sorted(settings.items()))
+        if not settings or key in seen:
+            continue
+        seen.add(key)
+        if len(seen) > MAX_TRIES:
+            break
+        for changes in _scopes(report.show, findings[0].cue, settings, findings[0].sentence):
+            after = trial.after(changes)
+            if not (after - trial.before) and not (after & wanted):
+                gone = trial.before - after
+                cured = tuple(f for r in report.cues.values() for f in r.findings if f.key in gone)
+                return Fix(changes, cured, title_of(report.show, changes))
+    return None
+
+
+def _scopes(show: Show, cue: str | None, settings: dict[str, Value], why: str) -> Iterator[tuple[Change, ...]]:
+    """First where the values stand now (the cue's own, or the base state), then in this cue only."""
+    own = show.cue(cue).controls if cue is not None else {}
+    first = tuple(
+        Change(cue if id in own else None, id, show.value(id, cue), value, why) for id, value in settings.items()
+    )
+    yield first
+    if cue is not None and any(c.cue is None for c in first):
+        yield tuple(Change(cue, c.control, c.before, c.after, why) for c in first)
+
+
+def _allowed(control: Control, roles: tuple[str, ...], devices: tuple[str, ...]) -> bool:
+    return control.role in roles and (not devices or control.id.partition("/")[0] in devices)
+
+
+def _ways_to_close(
+    cue: CueReport, findings: tuple[Finding, ...], roles: tuple[str, ...], devices: tuple[str, ...]
+) -> Iterator[dict[str, Value]]:
+    """Settings that would silence the routes: by role, and of each role the first or the last on each route."""
+    show, graph = cue.view.show, cue.view.graph
+    most = max(len(f.delays_us) for f in findings) if findings[0].id == "doubled" else 1
+    for role in roles:
+        for which in range(most):
+            chains: list[list[Control]] = []
+            for finding in findings:
+                cut = finding.delays_us[which % len(finding.delays_us) :][:1] if most > 1 else finding.delays_us
+                for path in cue.view.paths(finding.listener or "", finding.sound or ""):
+                    if path.delay_us in cut:
+                        uses = [u for e in path.edges for u in graph.edges[e].uses if not u.only_from]
+                        chains.append(
+                            [
+                                c
+                                for c in dict.fromkeys(show.control(u.control) for u in uses if _silences(u))
+                                if c.role == role and closed_value(c) is not None and _allowed(c, roles, devices)
+                            ]
+                        )
+            if chains and all(chains):
+                for pick in (0, -1):
+                    yield {chain[pick].id: closed_value(chain[pick]) for chain in chains}  # type: ignore[misc]
+
+
+def _silences(use: ControlUse) -> bool:
+    return use.gains is None or "off" not in use.gains
+
+
+def _ways_to_open(
+    cue: CueReport, findings: tuple[Finding, ...], roles: tuple[str, ...], devices: tuple[str, ...]
+) -> Iterator[dict[str, Value]]:
+    """Settings that open the way with the fewest closed controls, for all findings together."""
+    settings: dict[str, Value] = {}
+    for finding in findings:
+        opened = _fewest_to_open(cue.view, finding.listener or "", finding.sound or "", roles, devices)
+        if opened is None:
+            return
+        settings |= opened
+    yield settings
+
+
+def _fewest_to_open(
+    view: CueView, listener: str, sound: str, roles: tuple[str, ...], devices: tuple[str, ...]
+) -> dict[str, Value] | None:
+    show, graph, state = view.show, view.graph, view.state
+    out: dict[int, list[int]] = {}
+    for number, source in enumerate(graph.src.tolist()):
+        out.setdefault(source, []).append(number)
+    ears = {int(n) for (x, _), n in zip(graph.ears, graph.ear_node, strict=True) if x == listener}
+    queue: list[tuple[int, int, tuple[str, ...]]] = [
+        (0, int(n), ()) for (s, _), n in zip(graph.signals, graph.signal_node, strict=True) if s == sound
+    ]
+    done: set[int] = set()
+    while queue:
+        _, node, to_open = heapq.heappop(queue)
+        if node in ears:
+            return {id: v for id in to_open if (v := open_value(show.control(id))) is not None}
+        if node in done:
+            continue
+        done.add(node)
+        for edge in out.get(node, ()):
+            closed: list[str] = []
+            if state.gain_db[edge] == SILENT:
+                closed = _closed_controls(view, edge)
+                if not closed or any(
+                    not _allowed(show.control(id), roles, devices) or open_value(show.control(id)) is None
+                    for id in closed
+                ):
+                    continue
+            opened = tuple(dict.fromkeys((*to_open, *closed)))
+            heapq.heappush(queue, (len(opened), int(graph.dst[edge]), opened))
+    return None
+
+
+def _closed_controls(view: CueView, edge: int) -> list[str]:
+    """Controls that silence an edge in this cue; empty when it is silent for another reason."""
+    found = []
+    for use in view.graph.edges[edge].uses:
+        if use.only_from:
+            continue
+        control = view.show.control(use.control)
+        value = view.show.value(use.control, view.cue_id)
+        if use.gains is not None:
+            if str(value) not in use.gains:
+                found.append(control.id)
+        elif (use.when is None or view.show.value(use.when.control, view.cue_id) == use.when.value) and (
+            control_gain_db(control, value) == SILENT
+        ):
+            found.append(control.id)
+    return found
+
+
+def all_fixes(report: Report) -> dict[Key, Fix]:
+    """A fix for each finding that has one, by its key. What one fix cures is not searched again."""
+    fixes: dict[Key, Fix] = {}
+    for cue in report.cues.values():
+        for card in cue.cards:
+            if card.severity == "note" or all(f.key in fixes for f in card.findings):
+                continue
+            fix = find_fix(report, card.findings)
+            if fix is not None:
+                for finding in fix.cures:
+                    fixes.setdefault(finding.key, fix)
+    return fixes

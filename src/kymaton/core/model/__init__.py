@@ -1,0 +1,35 @@
+"""The value objects of a show. An edit makes a new Show; nothing here ever changes in place."""
+
+from kymaton.core.model.cues import Cue, HandAction, Variant
+from kymaton.core.model.device import Cable, Condition, Control, ControlUse, Device, Port, Program, Route, Value
+from kymaton.core.model.figure import Figure
+from kymaton.core.model.people import Listener, Person, Place, Sound, Stem
+from kymaton.core.model.show import MicrophoneGroup, Picture, Show, ShowError
+from kymaton.core.model.wish import Want, Wish
+
+__all__ = [
+    "Cable",
+    "Condition",
+    "Control",
+    "ControlUse",
+    "Cue",
+    "Device",
+    "Figure",
+    "HandAction",
+    "Listener",
+    "MicrophoneGroup",
+    "Person",
+    "Picture",
+    "Place",
+    "Port",
+    "Program",
+    "Route",
+    "Show",
+    "ShowError",
+    "Sound",
+    "Stem",
+    "Value",
+    "Variant",
+    "Want",
+    "Wish",
+]

@@ -1,0 +1,39 @@
+"""Cues: the parts of a show, and variants of a rig."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, FiniteFloat
+
+from kymaton.core.model.device import Value
+from kymaton.core.model.figure import ControlId, Id, PortId, Record
+
+
+class HandAction(Record):
+    """Something done by hand at a cue: plugging acts on the graph, the rest is for the people who do it."""
+
+    kind: Literal["connect", "disconnect", "move", "turn", "choose"]
+    target: str
+    note: str = ""
+    person: Id | None = None
+    seconds: Annotated[FiniteFloat, Field(ge=0)] = 0.0
+
+
+class Cue(Record):
+    """A part of the show: what is on air, and which controls differ from the base state."""
+
+    id: Id
+    name: str
+    note: str = ""
+    minutes: Annotated[FiniteFloat, Field(ge=0)] = 0.0
+    on_air: PortId | None = None
+    controls: dict[ControlId, Value] = {}
+    hand_actions: tuple[HandAction, ...] = ()
+
+
+class Variant(Record):
+    """A named difference on the same rig."""
+
+    id: Id
+    name: str
+    controls: dict[ControlId, Value] = {}
+    unplugged: tuple[Id, ...] = ()

@@ -1,0 +1,138 @@
+"""Devices with ports, routes and controls, and the cables between them."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, FiniteFloat
+
+from kymaton.core.model.figure import ZERO, ControlId, Figure, Id, PortId, Record
+
+Signal = Literal[
+    "acoustic", "mic", "line", "instrument", "headphone", "speaker", "usb", "hdmi", "sdi", "network", "bluetooth"
+]
+Stage = Literal["made", "picked-up", "mixed", "embedded", "carried", "heard"]
+Value = bool | FiniteFloat | str
+
+
+class Port(Record):
+    """One connector. `name` is what is printed beside it; channels are counted from 1."""
+
+    id: Id
+    name: str
+    direction: Literal["in", "out"]
+    signal: Signal
+    connector: str = ""
+    channels: Annotated[int, Field(ge=0, le=64)] = 1
+    picture: bool = False
+    nominal_level: FiniteFloat | None = None
+    maximum_level: FiniteFloat | None = None
+    balanced: bool = False
+    phantom: Literal["none", "offered", "tolerated", "needed"] = "none"
+    sample_rate_hz: Annotated[int, Field(gt=0)] | None = None
+
+
+class Control(Record):
+    """A thing a person can set. What its value does is told by `kind`:
+
+    level: adds its value in dB, silent at its minimum. mute: silent when true. switch: silent when false.
+    choice: what each value does is told by the routes that use it. delay: adds its value in ms.
+    """
+
+    id: ControlId
+    name: str
+    kind: Literal["level", "mute", "switch", "choice", "delay"]
+    value: Value
+    role: Literal["gain", "fader", "send", "mute", "input-sound", "processing", "setting"] = "setting"
+    minimum: FiniteFloat | None = None
+    maximum: FiniteFloat | None = None
+    step: FiniteFloat | None = None
+    choices: tuple[str, ...] = ()
+    nominal: FiniteFloat | None = None
+    picture_input: PortId | None = None
+
+
+class Condition(Record):
+    """True when a control has this value."""
+
+    control: ControlId
+    value: Value
+
+
+class ControlUse(Record):
+    """How a control acts on a route.
+
+    `gains` gives dB by the value of a choice; a value that is not in it silences the route. `only_from` limits the
+    effect to sounds that enter at these ports: an echo canceller, whose reference is what leaves at `reference`,
+    and which reaches `tail_ms` behind it.
+    """
+
+    control: ControlId
+    gains: dict[str, FiniteFloat] | None = None
+    when: Condition | None = None
+    only_from: tuple[PortId, ...] = ()
+    reference: PortId | None = None
+    tail_ms: Annotated[FiniteFloat, Field(gt=0)] | None = None
+
+
+class Route(Record):
+    """Inside a device, from one channel of an input to one channel of an output (ports by their id in the device).
+
+    With `on_air` the route passes only while that input is the picture on air.
+    """
+
+    source: Id
+    target: Id
+    source_channel: Annotated[int, Field(ge=1)] = 1
+    target_channel: Annotated[int, Field(ge=1)] = 1
+    medium: Literal["sound", "picture"] = "sound"
+    kind: Literal["fixed", "fader", "send", "switch"] = "fixed"
+    gain_db: Figure = ZERO
+    delay_ms: Figure = ZERO
+    polarity: Literal[1, -1] = 1
+    low_hz: Annotated[FiniteFloat, Field(gt=0)] | None = None
+    high_hz: Annotated[FiniteFloat, Field(gt=0)] | None = None
+    on_air: PortId | None = None
+    controls: tuple[ControlUse, ...] = ()
+
+
+class Program(Record):
+    """A program on a computer, with the controls that choose its devices (or *system default*: a risk)."""
+
+    id: Id
+    name: str
+    kind: Literal["call", "browser", "playback", "encoder", "mix"]
+    chosen: dict[str, ControlId] = {}
+
+
+class Device(Record):
+    """A box, or a computer, or a call: made by the catalogue, then independent of it."""
+
+    id: Id
+    name: str
+    kind: str
+    detail: str = ""
+    stage: Stage
+    place: Id | None = None
+    inside: Id | None = None
+    power_w: Figure | None = None
+    ports: tuple[Port, ...] = ()
+    routes: tuple[Route, ...] = ()
+    controls: tuple[Control, ...] = ()
+    programs: tuple[Program, ...] = ()
+
+
+class Cable(Record):
+    """From port to port. `air` carries sound over `length_m`; `held` is the ear at its earpiece, or a player in a box.
+
+    `source` may be `sound/<id>`, `target` may be `listener/<id>`. `channels` pairs channels of the two sides where
+    the lead splits or crosses them; else channel meets channel, and a single channel meets all of the other side.
+    """
+
+    id: Id
+    source: PortId
+    target: PortId
+    kind: str = "lead"
+    length_m: Annotated[FiniteFloat, Field(ge=0)] = 0.0
+    label: str = ""
+    adapters: tuple[str, ...] = ()
+    channels: tuple[tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]], ...] = ()
+    plugged: bool = True

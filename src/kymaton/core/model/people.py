@@ -1,0 +1,79 @@
+"""Who takes part: people, places, the sounds that are made and the listeners that hear them."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, FiniteFloat
+
+from kymaton.core.model.figure import Id, Record
+
+SoundKind = Literal["voice", "instrument", "playback", "alert", "click", "phone", "talkback", "room"]
+ListenerKind = Literal["audience", "guest", "host", "performer", "operator", "room", "recorder"]
+Unit = Literal["dB SPL", "dBu", "dBFS"]
+
+
+class Person(Record):
+    id: Id
+    name: str
+    role: str = ""
+
+
+class Place(Record):
+    """Where people are. With `air` estimated, people in one place hear each other at `distance_m`."""
+
+    id: Id
+    name: str
+    air: Literal["off", "estimated"] = "off"
+    distance_m: Annotated[FiniteFloat, Field(gt=0)] = 2.0
+
+
+class Stem(Record):
+    """A recording that stands for a sound in an audition.
+
+    `level_dbfs` is the RMS (AES17: a full-scale sine is 0 dBFS) that stands for the sound's typical level.
+    """
+
+    file: str
+    level_dbfs: FiniteFloat = -23.0
+
+
+class Sound(Record):
+    """What can be heard. `level` is the typical level in `unit`: dB SPL at 1 m for acoustic sounds.
+
+    Where it is made is told by the cables that leave `sound/<id>`; there may be several.
+    """
+
+    id: Id
+    name: str
+    kind: SoundKind
+    person: Id | None = None
+    place: Id | None = None
+    level: FiniteFloat
+    peak_over_typical_db: FiniteFloat = 15.0
+    unit: Unit = "dB SPL"
+    channels: Annotated[int, Field(ge=1, le=2)] = 1
+    private: bool = False
+    stem: Stem | None = None
+
+
+class Listener(Record):
+    """Who or what hears. `floor_level` is the level below which nothing counts, in the listener's unit."""
+
+    id: Id
+    name: str
+    kind: ListenerKind
+    detail: str = ""
+    person: Id | None = None
+    place: Id | None = None
+    floor_level: FiniteFloat | None = None
+
+    @property
+    def unit(self) -> Unit:
+        """dBFS for what is fed by a file or a stream, dB SPL for ears."""
+        return "dBFS" if self.kind in ("audience", "recorder") else "dB SPL"
+
+    @property
+    def floor(self) -> float:
+        """Level under which nothing is heard: 30 dB SPL in a quiet room, −70 dBFS in a stream (both assumed)."""
+        if self.floor_level is not None:
+            return self.floor_level
+        return -70.0 if self.unit == "dBFS" else 30.0

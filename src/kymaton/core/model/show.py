@@ -1,0 +1,301 @@
+"""The Show: everything a show file holds, with its names resolved and its references checked."""
+
+import datetime
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Annotated, Any, Literal, Self
+
+from pydantic import Field, FiniteFloat, field_validator, model_validator
+
+from kymaton.core.model.cues import Cue, Variant
+from kymaton.core.model.device import Cable, Control, Device, Port, Value
+from kymaton.core.model.figure import Figure, Id, PortId, Record
+from kymaton.core.model.people import Listener, Person, Place, Sound
+from kymaton.core.model.wish import Want, Wish, default_want
+
+
+class ShowError(ValueError):
+    """A show that contradicts itself: one sentence that says what and where."""
+
+
+class Picture(Record):
+    """Picture format; the frame rate is an exact fraction, written like 25/1 or 30000/1001."""
+
+    width: Annotated[int, Field(gt=0)] = 1920
+    height: Annotated[int, Field(gt=0)] = 1080
+    rate: Annotated[str, Field(pattern=r"^[1-9][0-9]*/[1-9][0-9]*$")] = "25/1"
+
+
+class MicrophoneGroup(Record):
+    """Microphones meant to hear the same thing: their several arrivals are a matter of phase, not doubling."""
+
+    id: Id
+    name: str
+    devices: tuple[Id, ...]
+
+
+class Goals(Record):
+    loudness_lufs: FiniteFloat = -16.0
+    true_peak_dbtp: FiniteFloat = -1.0
+    uplink_bit_per_s: Annotated[FiniteFloat, Field(gt=0)] | None = None
+
+
+class Show(Record):
+    """A self-contained show. Use the lookups; they raise KeyError for an id that does not exist."""
+
+    format: Literal["kymaton-show"] = "kymaton-show"
+    version: Literal[1] = 1
+    title: str = "Untitled show"
+    venue: str = ""
+    date: str = ""
+    notes: str = ""
+    sample_rate_hz: Annotated[int, Field(ge=8000, le=384000)] = 48000
+    picture: Picture = Picture()
+    goals: Goals = Goals()
+    people: tuple[Person, ...] = ()
+    places: tuple[Place, ...] = ()
+    sounds: tuple[Sound, ...] = ()
+    listeners: tuple[Listener, ...] = ()
+    devices: tuple[Device, ...] = ()
+    cables: tuple[Cable, ...] = ()
+    microphone_groups: tuple[MicrophoneGroup, ...] = ()
+    cues: tuple[Cue, ...] = ()
+    variants: tuple[Variant, ...] = ()
+    plan: tuple[Wish, ...] = ()
+
+    @field_validator("date")
+    @classmethod
+    def _real_date(cls, text: str) -> str:
+        if text:
+            datetime.date.fromisoformat(text)
+        return text
+
+    # lookups
+
+    @cached_property
+    def _by_id(self) -> dict[str, dict[str, Any]]:
+        return {
+            name: {item.id: item for item in getattr(self, name)}
+            for name in ("people", "places", "sounds", "listeners", "devices", "cables", "cues", "variants")
+        }
+
+    @cached_property
+    def _ports(self) -> dict[str, tuple[Device, Port]]:
+        return {f"{d.id}/{p.id}": (d, p) for d in self.devices for p in d.ports}
+
+    @cached_property
+    def _controls(self) -> dict[str, Control]:
+        return {c.id: c for d in self.devices for c in d.controls}
+
+    @cached_property
+    def _wishes(self) -> dict[tuple[str, str, str | None], Wish]:
+        table: dict[tuple[str, str, str | None], Wish] = {}
+        for wish in self.plan:
+            for cue in wish.cues or (None,):
+                table[wish.listener, wish.sound, cue] = wish
+        return table
+
+    def sound(self, id: str) -> Sound:
+        return self._by_id["sounds"][id]
+
+    def listener(self, id: str) -> Listener:
+        return self._by_id["listeners"][id]
+
+    def device(self, id: str) -> Device:
+        return self._by_id["devices"][id]
+
+    def cue(self, id: str) -> Cue:
+        return self._by_id["cues"][id]
+
+    def cable(self, id: str) -> Cable:
+        return self._by_id["cables"][id]
+
+    def control(self, id: str) -> Control:
+        return self._controls[id]
+
+    def controls(self) -> Iterator[Control]:
+        return iter(self._controls.values())
+
+    def port(self, id: str) -> Port:
+        return self._ports[id][1]
+
+    def place_of(self, id: str | None) -> Place | None:
+        return None if id is None else self._by_id["places"][id]
+
+    def port_label(self, port_id: str) -> str:
+        """A port as people say it: `desk 9`, `switcher HDMI 2`, or the name of a sound or listener."""
+        owner, _, name = port_id.partition("/")
+        if owner == "sound":
+            return self.sound(name).name
+        if owner == "listener":
+            return self.listener(name).name
+        device, port = self._ports[port_id]
+        return f"{device.name} {port.name}".strip()
+
+    def value(self, control_id: str, cue_id: str | None) -> Value:
+        """The value of a control in a cue: the cue's own, or else the base state."""
+        if cue_id is not None:
+            own = self.cue(cue_id).controls
+            if control_id in own:
+                return own[control_id]
+        return self.control(control_id).value
+
+    def wish(self, listener: str, sound: str, cue: str | None) -> Wish | None:
+        """The line of the plan that holds: the one for this cue, or else the one for all cues; None by default."""
+        return self._wishes.get((listener, sound, cue)) or self._wishes.get((listener, sound, None))
+
+    def want(self, listener: str, sound: str, cue: str | None) -> Want:
+        wish = self.wish(listener, sound, cue)
+        return wish.want if wish else default_want(self.listener(listener), self.sound(sound))
+
+    # checks of the references
+
+    @model_validator(mode="after")
+    def _consistent(self) -> Self:
+        for problem in _contradictions(self):
+            raise ShowError(problem)
+        return self
+
+
+def _repeated(ids: Iterator[str]) -> str | None:
+    seen: set[str] = set()
+    for id in ids:
+        if id in seen:
+            return id
+        seen.add(id)
+    return None
+
+
+def _contradictions(show: Show) -> Iterator[str]:
+    """Sentences about what contradicts itself; each says what and where."""
+    for group in ("people", "places", "sounds", "listeners", "devices", "cables", "cues", "variants"):
+        twice = _repeated(item.id for item in getattr(show, group))
+        if twice:
+            yield f"{group}: the id '{twice}' is used twice"
+    yield from _device_contradictions(show)
+    yield from _cable_contradictions(show)
+    yield from _reference_contradictions(show)
+
+
+def _device_contradictions(show: Show) -> Iterator[str]:
+    for device in show.devices:
+        at = f"devices, '{device.id}'"
+        if device.id in ("sound", "listener"):
+            yield f"{at}: this id is reserved"
+        twice = _repeated(p.id for p in device.ports) or _repeated(c.id for c in device.controls)
+        if twice:
+            yield f"{at}: the id '{twice}' is used twice"
+        ports = {p.id: p for p in device.ports}
+        for route in device.routes:
+            for end, channel, way in (
+                (route.source, route.source_channel, "in"),
+                (route.target, route.target_channel, "out"),
+            ):
+                if end not in ports:
+                    yield f"{at}: a route names the port '{end}', which the device does not have"
+                elif ports[end].direction != way:
+                    yield f"{at}: a route uses the port '{end}' the wrong way round"
+                elif route.medium == "sound" and channel > ports[end].channels:
+                    yield f"{at}: a route names channel {channel} of port '{end}', which has {ports[end].channels}"
+            for use in route.controls:
+                for control in (use.control, use.when.control if use.when else use.control):
+                    if control not in show._controls:
+                        yield f"{at}: a route names the control '{control}', which does not exist"
+        for control_ in device.controls:
+            if not control_.id.startswith(f"{device.id}/"):
+                yield f"{at}: the control id '{control_.id}' does not begin with '{device.id}/'"
+            problem = value_problem(control_, control_.value)
+            if problem:
+                yield f"{at}, control '{control_.id}': {problem}"
+        seen = {device.id}
+        outer = device.inside
+        while outer is not None:
+            if outer not in show._by_id["devices"]:
+                yield f"{at}: it is inside '{outer}', which does not exist"
+                break
+            if outer in seen:
+                yield f"{at}: it is inside itself, by way of '{outer}'"
+                break
+            seen.add(outer)
+            outer = show.device(outer).inside
+
+
+def _cable_contradictions(show: Show) -> Iterator[str]:
+    for cable in show.cables:
+        at = f"cables, '{cable.id}'"
+        for end, pseudo, group, way in (
+            (cable.source, "sound", "sounds", "out"),
+            (cable.target, "listener", "listeners", "in"),
+        ):
+            owner, _, name = end.partition("/")
+            if owner == pseudo:
+                if name not in show._by_id[group]:
+                    yield f"{at}: it leads to '{end}', which does not exist"
+            elif end not in show._ports:
+                yield f"{at}: it leads to '{end}', which does not exist"
+            elif show.port(end).direction != way:
+                yield f"{at}: it uses '{end}' the wrong way round"
+            elif any(pair[way == "in"] > show.port(end).channels for pair in cable.channels):
+                yield f"{at}: it names a channel that '{end}' does not have"
+
+
+def _reference_contradictions(show: Show) -> Iterator[str]:
+    def known(group: str, id: str | None) -> bool:
+        return id is None or id in show._by_id[group]
+
+    for kind, items in (("sounds", show.sounds), ("listeners", show.listeners)):
+        for item in items:
+            if not known("people", item.person):
+                yield f"{kind}, '{item.id}': the person '{item.person}' does not exist"
+    for kind, placed in (("sounds", show.sounds), ("listeners", show.listeners), ("devices", show.devices)):
+        for thing in placed:
+            if not known("places", thing.place):
+                yield f"{kind}, '{thing.id}': the place '{thing.place}' does not exist"
+    for wish in show.plan:
+        at = f"plan, '{wish.listener}' and '{wish.sound}'"
+        if not known("listeners", wish.listener) or not known("sounds", wish.sound):
+            yield f"{at}: one of them does not exist"
+        for cue_id in wish.cues:
+            if not known("cues", cue_id):
+                yield f"{at}: the cue '{cue_id}' does not exist"
+    for where, holders in (("cues", show.cues), ("variants", show.variants)):
+        for holder in holders:
+            for control_id, value in holder.controls.items():
+                at = f"{where}, '{holder.id}'"
+                if control_id not in show._controls:
+                    yield f"{at}: the control '{control_id}' does not exist"
+                    continue
+                problem = value_problem(show.control(control_id), value)
+                if problem:
+                    yield f"{at}, control '{control_id}': {problem}"
+    for cue in show.cues:
+        if cue.on_air is not None and cue.on_air not in show._ports:
+            yield f"cues, '{cue.id}': the picture on air '{cue.on_air}' does not exist"
+        for action in cue.hand_actions:
+            if action.kind in ("connect", "disconnect") and not known("cables", action.target):
+                yield f"cues, '{cue.id}': the cable '{action.target}' does not exist"
+    for variant in show.variants:
+        for cable_id in variant.unplugged:
+            if not known("cables", cable_id):
+                yield f"variants, '{variant.id}': the cable '{cable_id}' does not exist"
+    for group in show.microphone_groups:
+        for device_id in group.devices:
+            if not known("devices", device_id):
+                yield f"microphone_groups, '{group.id}': the device '{device_id}' does not exist"
+
+
+def value_problem(control: Control, value: Value) -> str | None:
+    """What is wrong with this value for this control, in words; None when nothing is."""
+    if control.kind in ("mute", "switch"):
+        return None if isinstance(value, bool) else f"{value!r} is not true or false"
+    if control.kind == "choice":
+        return None if value in control.choices else f"{value!r} is not one of {', '.join(control.choices)}"
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return f"{value!r} is not a number"
+    low, high = control.minimum, control.maximum
+    if (low is not None and value < low) or (high is not None and value > high):
+        return f"{value:g} is outside {low:g} to {high:g}" if low is not None and high is not None else "out of range"
+    return None
+
+
+__all__ = ["Figure", "Goals", "MicrophoneGroup", "Picture", "PortId", "Show", "ShowError", "value_problem"]

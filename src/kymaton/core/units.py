@@ -1,0 +1,45 @@
+"""Units and conversions. Levels are dB in the domain of the place: dB SPL, dBu or dBFS (RMS, AES17)."""
+
+import math
+
+from kymaton.core.model.device import Signal
+from kymaton.core.model.people import Unit
+
+SPEED_OF_SOUND_M_PER_S = 343.0  # dry air, 20 °C
+DBU_VOLT = 0.7746  # 0 dBu: 1 mW in 600 Ω
+DB_SPL_OF_ONE_PASCAL = 94.0
+SILENT = -math.inf
+
+DIGITAL: frozenset[Signal] = frozenset({"usb", "hdmi", "sdi", "network", "bluetooth"})
+
+
+def unit_of(signal: Signal) -> Unit:
+    """The unit in which levels are told at a port with this signal."""
+    if signal == "acoustic":
+        return "dB SPL"
+    return "dBFS" if signal in DIGITAL else "dBu"
+
+
+def amplitude(db: float) -> float:
+    """Factor of a level difference in dB; 0 for −∞."""
+    return 0.0 if db == SILENT else 10.0 ** (db / 20.0)
+
+
+def decibels(factor: float) -> float:
+    """Level difference in dB of a factor ≥ 0; −∞ for 0."""
+    return SILENT if factor <= 0.0 else 20.0 * math.log10(factor)
+
+
+def microphone_gain_db(sensitivity_mv_per_pa: float) -> float:
+    """dBu out for dB SPL in: 94 dB SPL is 1 Pa, 0 dBu is 0.7746 V."""
+    return 20.0 * math.log10(sensitivity_mv_per_pa / 1000.0 / DBU_VOLT) - DB_SPL_OF_ONE_PASCAL
+
+
+def spreading_db(distance_m: float) -> float:
+    """Free-field level at a distance relative to 1 m: −6 dB per doubling."""
+    return -20.0 * math.log10(max(distance_m, 0.01))
+
+
+def air_delay_us(distance_m: float) -> int:
+    """Whole microseconds that sound takes over a distance."""
+    return round(distance_m / SPEED_OF_SOUND_M_PER_S * 1e6)

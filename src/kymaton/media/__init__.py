@@ -1,0 +1,1 @@
+"""Sound files: stems in, auditions out."""

@@ -1,0 +1,120 @@
+"""An audition as a file: stems are read, what a listener hears is rendered, levelled and written."""
+
+import io
+import math
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import soundfile
+import soxr
+
+from kymaton.core.model import Show, Sound
+from kymaton.core.render import Audio, Progress, RenderError, full_scale_of, playback_gain_db, render
+from kymaton.core.units import SILENT
+from kymaton.core.view import CueView
+from kymaton.core.words import joined
+from kymaton.store.showfile import FileError, write_whole
+
+RATE_HZ = 48_000
+HIGHEST_PEAK = 10 ** (-1.0 / 20)
+FORMATS = {".wav": ("WAV", "FLOAT"), ".flac": ("FLAC", "PCM_24")}
+LONGEST_S = 600
+
+
+@dataclass(frozen=True)
+class Audition:
+    """What a listener hears, ready to play or to write.
+
+    `samples`: (n, 2) float32 at 48 kHz. `full_scale` is the level (in `unit`) that stands at 0 dBFS before the file
+    was turned down by `turned_down_db` to keep its peak under −1 dBFS. `without_stem` are sounds heard there that no
+    recording stands for.
+    """
+
+    samples: Audio
+    full_scale: float
+    unit: str
+    turned_down_db: float
+    without_stem: tuple[str, ...]
+
+    @property
+    def seconds(self) -> float:
+        return len(self.samples) / RATE_HZ
+
+    @property
+    def peak_dbfs(self) -> float:
+        peak = float(np.abs(self.samples).max(initial=0.0))
+        return 20 * math.log10(peak) if peak > 0 else SILENT
+
+
+def read_stem(sound: Sound, folder: Path) -> list[Audio]:
+    """The channels of a sound's stem at 48 kHz, float32. Raises FileError when the file cannot be used."""
+    assert sound.stem is not None
+    path = (folder / sound.stem.file).resolve()
+    if not path.is_relative_to(folder.resolve()):
+        raise FileError(f"{sound.stem.file}: the stem of {sound.name} lies outside the folder of the show.")
+    try:
+        with soundfile.SoundFile(path) as file:
+            if file.frames > LONGEST_S * file.samplerate:
+                raise FileError(
+                    f"{sound.stem.file}: the stem of {sound.name} is longer than {LONGEST_S // 60} minutes."
+                )
+            samples, rate = file.read(dtype="float32", always_2d=True), file.samplerate
+    except (soundfile.SoundFileError, OSError) as error:
+        raise FileError(f"{sound.stem.file}: the stem of {sound.name} cannot be read.") from error
+    if rate != RATE_HZ:
+        samples = soxr.resample(samples, rate, RATE_HZ)
+    if not np.isfinite(samples).all():
+        raise FileError(f"{sound.stem.file}: the stem of {sound.name} holds samples that are not numbers.")
+    columns = [np.ascontiguousarray(samples[:, min(c, samples.shape[1] - 1)]) for c in range(sound.channels)]
+    return columns
+
+
+def make_audition(
+    show: Show,
+    folder: Path,
+    cue: str | None,
+    listener_id: str,
+    only: tuple[str, ...] = (),
+    progress: Progress | None = None,
+) -> Audition:
+    """Render what a listener hears in a cue; `only` limits it to some sounds.
+
+    Raises FileError for a stem that cannot be read, RenderError when there is nothing to hear, Stopped on Stop.
+    """
+    view = CueView(show, cue)
+    listener = show.listener(listener_id)
+    heard = [s for s in show.sounds if view.level(listener, s) > SILENT and (not only or s.id in only)]
+    with_stem = [s for s in heard if s.stem is not None]
+    without = tuple(s.name for s in heard if s.stem is None)
+    if not with_stem:
+        why = (
+            f"there is no recording for {joined(without)}" if without else f"{listener.name} hears nothing in this cue"
+        )
+        raise RenderError(f"Nothing to render: {why}.")
+    full_scale = full_scale_of(listener.unit)
+    stems: dict[tuple[str, int], Audio] = {}
+    gains: dict[str, float] = {}
+    for sound in with_stem:
+        assert sound.stem is not None
+        for channel, samples in enumerate(read_stem(sound, folder), 1):
+            stems[sound.id, channel] = samples
+        gains[sound.id] = playback_gain_db(sound.stem.level_dbfs, sound.level, full_scale)
+    latest = max(a.delay_us for s in with_stem for a in view.hearing.arrivals(listener_id, s.id)) / 1e6
+    samples = render(view.graph, view.state, [listener_id], stems, gains, RATE_HZ, latest + 0.5, progress)[listener_id]
+    peak = float(np.abs(samples).max(initial=0.0))
+    turned_down = 0.0
+    if peak > HIGHEST_PEAK:
+        turned_down = 20 * math.log10(peak / HIGHEST_PEAK)
+        samples *= np.float32(HIGHEST_PEAK / peak)
+    return Audition(samples, full_scale, listener.unit, turned_down, without)
+
+
+def write_audition(audition: Audition, path: Path) -> None:
+    """Write WAV (32-bit float) or FLAC (24 bit), whole or not at all. Raises FileError."""
+    if path.suffix.lower() not in FORMATS:
+        raise FileError(f"{path.name}: an audition is written as .wav or .flac.")
+    container, subtype = FORMATS[path.suffix.lower()]
+    buffer = io.BytesIO()
+    soundfile.write(buffer, audition.samples, RATE_HZ, format=container, subtype=subtype)
+    write_whole(path, buffer.getvalue())

@@ -1,0 +1,1 @@
+"""Files: shows, autosave and recovery, exports."""

@@ -1,0 +1,111 @@
+"""Unsaved work: written aside while a person edits, offered back after a crash or a close without saving."""
+
+import contextlib
+import datetime
+import json
+import os
+import uuid
+from dataclasses import dataclass
+from pathlib import Path
+
+import platformdirs
+
+from kymaton.core.model import Show
+from kymaton.store.showfile import FileError, parse_show, read_bytes, show_bytes, write_whole
+
+
+def recovery_folder() -> Path:
+    return Path(platformdirs.user_state_dir("kymaton")) / "recovery"
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Unsaved work that was kept: which show, from which file, when."""
+
+    file: Path
+    title: str
+    original: Path | None
+    folder: Path | None
+    when: datetime.datetime
+
+    def show(self) -> Show:
+        """The show as it was. Raises FileError."""
+        return parse_show(read_bytes(self.file), self.file.name)
+
+
+class Journal:
+    """Keeps the unsaved state of one open show."""
+
+    def __init__(self, folder: Path | None = None) -> None:
+        self.folder = folder or recovery_folder()
+        self.name = f"{os.getpid()}-{uuid.uuid4().hex[:12]}"
+
+    @property
+    def file(self) -> Path:
+        return self.folder / f"{self.name}.kymaton"
+
+    @property
+    def label(self) -> Path:
+        return self.folder / f"{self.name}.json"
+
+    def keep(self, show: Show, original: Path | None, folder: Path | None, now: datetime.datetime) -> None:
+        """Write the state aside. Raises FileError."""
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        except OSError as error:
+            raise FileError(f"{self.folder}: unsaved work cannot be kept there ({error.strerror}).") from error
+        about = {
+            "title": show.title,
+            "original": str(original) if original else None,
+            "folder": str(folder) if folder else None,
+            "when": now.isoformat(timespec="seconds"),
+            "process": os.getpid(),
+        }
+        write_whole(self.file, show_bytes(show))
+        write_whole(self.label, json.dumps(about).encode())
+
+    def forget(self) -> None:
+        for path in (self.label, self.file):
+            with contextlib.suppress(OSError):
+                path.unlink()
+
+
+def kept_work(folder: Path | None = None) -> list[Kept]:
+    """What was kept by processes that no longer run, newest first. Labels that cannot be read are passed over."""
+    folder = folder or recovery_folder()
+    found = []
+    for label in folder.glob("*.json") if folder.is_dir() else ():
+        with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
+            about = json.loads(label.read_text("utf-8"))
+            file = label.with_suffix(".kymaton")
+            if file.is_file() and not _runs(int(about["process"])):
+                found.append(
+                    Kept(
+                        file,
+                        str(about["title"]),
+                        Path(about["original"]) if about["original"] else None,
+                        Path(about["folder"]) if about["folder"] else None,
+                        datetime.datetime.fromisoformat(about["when"]),
+                    )
+                )
+    return sorted(found, key=lambda k: k.when, reverse=True)
+
+
+def discard(kept: Kept) -> None:
+    for path in (kept.file.with_suffix(".json"), kept.file):
+        with contextlib.suppress(OSError):
+            path.unlink()
+
+
+def _runs(process: int) -> bool:
+    if process == os.getpid():
+        return False  # the same number after a restart: this process has kept nothing yet when it looks
+    try:
+        os.kill(process, 0)
+    except ProcessLookupError:
+        return False
+    except PermissionError:
+        pass
+    with contextlib.suppress(OSError):
+        return b"kymaton" in Path(f"/proc/{process}/cmdline").read_bytes()
+    return True

@@ -1,0 +1,50 @@
+"""The real window on a show, driven as a person would."""
+
+import pytest
+from PyQt6.QtCore import QThreadPool
+
+from kymaton.app.document import Document
+from kymaton.app.run import application
+from kymaton.app.settings import Settings
+from kymaton.app.theme.theme import THEME
+from kymaton.app.window import Window
+from tests.shows import DEMO
+
+
+@pytest.fixture(scope="session")
+def qapp():
+    made = application()
+    THEME.choose("day")
+    return made
+
+
+@pytest.fixture
+def make_window(qtbot):
+    made = []
+
+    def make(path=DEMO, copy=True) -> Window:
+        document = Document()
+        if path is not None:
+            document.open_copy(path) if copy else document.open(path)
+        window = Window(document, Settings())
+        qtbot.addWidget(window)
+        window.resize(1280, 800)
+        window.show()
+        qtbot.waitExposed(window)
+        qtbot.waitUntil(lambda: document.report is not None)
+        made.append(window)
+        return window
+
+    yield make
+    pool = QThreadPool.globalInstance()
+    assert pool is not None
+    pool.waitForDone()
+    for window in made:
+        window.document.stack.setClean()
+        window.document.restored = False
+        window.close()
+
+
+@pytest.fixture
+def window(make_window):
+    return make_window()
