@@ -8,7 +8,9 @@ from PyQt6.QtWidgets import QPushButton
 
 from kymaton.app.path.strip import routes_of
 from kymaton.core.planner import propose
+from kymaton.core.render import Stopped
 from kymaton.core.report import Report
+from kymaton.media import audition
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY
 
@@ -130,6 +132,7 @@ def test_the_proposal_is_applied_line_by_line_saved_and_the_same_when_opened_aga
     view = window.hearing.proposal
     qtbot.waitUntil(lambda: view.proposal is not None and view.title.text().startswith("Proposed: 3"))
     for left in (2, 1, 0):
+        qtbot.waitUntil(lambda: any(b.text() == "Apply" and b.isVisible() for b in view.findChildren(QPushButton)))
         apply_one = next(b for b in view.findChildren(QPushButton) if b.text() == "Apply" and b.isVisible())
         qtbot.mouseClick(apply_one, Qt.MouseButton.LeftButton)
         wanted = f"Proposed: {left} change" if left else "The sends are as the plan wants"
@@ -176,18 +179,14 @@ def test_listen_renders_and_exports_the_echo(window, qtbot, tmp_path):
 
 
 def test_listen_can_be_stopped(window, qtbot, monkeypatch):
-    import kymaton.app.listen as listen
-
     seen = []
 
     def endless(show, folder, cue, listener, progress):
         while progress(0.5):
             seen.append(1)
-        from kymaton.core.render import Stopped
-
         raise Stopped
 
-    monkeypatch.setattr(listen, "make_audition", endless)
+    monkeypatch.setattr(audition, "make_audition", endless)
     window.actions_["listen"].trigger()
     qtbot.waitUntil(lambda: len(seen) > 3)
     press(window, qtbot, "Stop")

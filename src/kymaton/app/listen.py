@@ -1,7 +1,7 @@
 """Listen: render what the chosen listener hears in the current cue, play it, write it to a file."""
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QProgressBar, QVBoxLayout
@@ -9,9 +9,12 @@ from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QProgressBar, QVBo
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
 from kymaton.app.work import Job, start
+from kymaton.core.model import Show
 from kymaton.core.words import joined
-from kymaton.media.audition import RATE_HZ, Audition, make_audition, write_audition
 from kymaton.store.showfile import FileError
+
+if TYPE_CHECKING:
+    from kymaton.media.audition import Audition
 
 
 class Player:
@@ -21,7 +24,7 @@ class Player:
         self.sink: Any = None
         self.buffer: QBuffer | None = None
 
-    def play(self, audition: Audition) -> str | None:
+    def play(self, audition: "Audition") -> str | None:
         """Start to play; a sentence when that is not possible."""
         try:
             from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
@@ -31,7 +34,7 @@ class Player:
         if device.isNull():
             return "No sound output was found; the file can be exported."
         layout = QAudioFormat()
-        layout.setSampleRate(RATE_HZ)
+        layout.setSampleRate(audition.rate_hz)
         layout.setChannelCount(2)
         layout.setSampleFormat(QAudioFormat.SampleFormat.Float)
         if not device.isFormatSupported(layout):
@@ -48,6 +51,13 @@ class Player:
         if self.sink is not None:
             self.sink.stop()
             self.sink = None
+
+
+def render_audition(show: Show, folder: Path, cue: str | None, listener: str, job: Job) -> "Audition":
+    """To be run off-thread; reading sound is loaded only then, so that the window opens without it."""
+    from kymaton.media.audition import make_audition
+
+    return make_audition(show, folder, cue, listener, progress=job.report)
 
 
 class ListenBar(QFrame):
@@ -121,14 +131,14 @@ class ListenBar(QFrame):
         where = f" in {show.cue(cue).name}" if cue else ""
         self.title.setText(f"What {show.listener(listener).name} hears{where}")
         self.note.setText("Rendering")
-        self.job = start(lambda job: make_audition(show, folder, cue, listener, progress=job.report))
+        self.job = start(lambda job: render_audition(show, folder, cue, listener, job))
         self.job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
         self.job.done.connect(self._done)
         self.job.failed.connect(self._failed)
         self.job.stopped.connect(lambda: self._failed("Stopped."))
         self._buttons()
 
-    def _done(self, audition: Audition) -> None:
+    def _done(self, audition: "Audition") -> None:
         self.job = None
         if self.made_for != self._wanted():
             self.note.setText("The show or the choice has changed since. Press Listen to hear it as it is now.")
@@ -138,7 +148,7 @@ class ListenBar(QFrame):
         self._buttons()
 
     @staticmethod
-    def _facts(audition: Audition) -> str:
+    def _facts(audition: "Audition") -> str:
         top = audition.full_scale + audition.turned_down_db
         facts = [f"{audition.seconds:.0f} s; full scale is {top:.0f} {audition.unit}"]
         if audition.turned_down_db:
@@ -185,6 +195,8 @@ class ListenBar(QFrame):
             if not path.suffix:
                 path = path.with_suffix(".wav")
         try:
+            from kymaton.media.audition import write_audition
+
             write_audition(self.audition, path)
             self.note.setText(f"Written: {path}")
         except FileError as error:

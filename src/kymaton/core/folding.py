@@ -6,8 +6,6 @@ What remains is put in order: components (loops are one component) in levels, ea
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import breadth_first_order, connected_components
 
 from kymaton.core.graph import BoolArray, EdgeState, FloatArray, IntArray, SignalGraph
 
@@ -48,13 +46,17 @@ class FoldedEdges:
 
 def reachable(count: int, src: IntArray, dst: IntArray, starts: IntArray) -> BoolArray:
     """Nodes that can be reached from any of the starts, the starts included."""
-    root = count
-    rows = np.concatenate([src, np.full(len(starts), root)])
-    columns = np.concatenate([dst, starts])
-    matrix = coo_array((np.ones(len(rows), np.int8), (rows, columns)), shape=(count + 1, count + 1)).tocsr()
-    seen = np.zeros(count + 1, np.bool_)
-    seen[breadth_first_order(matrix, root, return_predecessors=False)] = True
-    return seen[:count]
+    seen = np.zeros(count, np.bool_)
+    seen[starts] = True
+    ahead = ~seen[dst]
+    src, dst = src[ahead], dst[ahead]
+    while True:
+        step = seen[src]
+        seen[dst[step]] = True
+        ahead = ~step & ~seen[dst]
+        if not step.any():
+            return seen
+        src, dst = src[ahead], dst[ahead]
 
 
 def fold(graph: SignalGraph, open_edges: BoolArray, pinned: IntArray) -> Folding:
@@ -90,20 +92,11 @@ def _levels(count: int, src: IntArray, dst: IntArray, live: BoolArray) -> tuple[
     present = np.zeros(count, np.bool_)
     present[src] = present[dst] = True
     present &= live
-    matrix = coo_array((np.ones(len(src), np.int8), (src, dst)), shape=(count, count)).tocsr()
-    groups, component = connected_components(matrix, directed=True, connection="strong")
+    component = _components(count, src, dst)
     inner = component[src] == component[dst]
-    looped = np.zeros(groups, np.bool_)
+    looped = np.zeros(count, np.bool_)  # by component
     looped[component[src[inner]]] = True
-    # longest way to each component, by rounds over the edges between components
-    a, b = component[src[~inner]], component[dst[~inner]]
-    rank = np.zeros(groups, np.int64)
-    for _ in range(groups + 1):
-        better = rank.copy()
-        np.maximum.at(better, b, rank[a] + 1)
-        if np.array_equal(better, rank):
-            break
-        rank = better
+    rank = _ranks(count, component[src[~inner]], component[dst[~inner]])
     node_rank = np.where(present, rank[component], -1)
     is_looped = looped[component]
     levels: list[Level] = []
@@ -112,9 +105,8 @@ def _levels(count: int, src: IntArray, dst: IntArray, live: BoolArray) -> tuple[
         here = node_rank == number
         nodes = np.flatnonzero(here & ~is_looped)
         if len(nodes):
-            levels.append(
-                Level(nodes, np.flatnonzero((edge_rank == number) & ~inner & ~edge_looped), np.zeros(0, np.int64))
-            )
+            entering = np.flatnonzero((edge_rank == number) & ~inner & ~edge_looped)
+            levels.append(Level(nodes, entering, np.zeros(0, np.int64)))
         for group in np.unique(component[here & is_looped]):
             into = component[dst] == group
             levels.append(
@@ -125,6 +117,34 @@ def _levels(count: int, src: IntArray, dst: IntArray, live: BoolArray) -> tuple[
                 )
             )
     return tuple(levels)
+
+
+def _components(count: int, src: IntArray, dst: IntArray) -> IntArray:
+    """A number for each strongly connected component; nodes that are in no loop have one of their own."""
+    while len(src):  # peel off what nothing leads to, then what leads nowhere: loops remain
+        kept = (np.bincount(dst, minlength=count) > 0)[src] & (np.bincount(src, minlength=count) > 0)[dst]
+        if kept.all():
+            break
+        src, dst = src[kept], dst[kept]
+    if not len(src):
+        return np.arange(count)
+    from scipy.sparse import coo_array  # late: most rigs have no loop, and this takes a while to load
+    from scipy.sparse.csgraph import connected_components
+
+    matrix = coo_array((np.ones(len(src), np.int8), (src, dst)), shape=(count, count)).tocsr()
+    found: IntArray = connected_components(matrix, directed=True, connection="strong")[1].astype(np.int64)
+    return found
+
+
+def _ranks(count: int, src: IntArray, dst: IntArray) -> IntArray:
+    """Length of the longest way to each node of a graph without loops."""
+    rank = np.zeros(count, np.int64)
+    while True:
+        better = rank.copy()
+        np.maximum.at(better, dst, rank[src] + 1)
+        if np.array_equal(better, rank):
+            return rank
+        rank = better
 
 
 def folded_values(graph: SignalGraph, state: EdgeState, folding: Folding) -> FoldedEdges:

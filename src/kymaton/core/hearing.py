@@ -7,12 +7,10 @@ reduced. Loops are unrolled until they have died away by 60 dB.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.sparse import csr_array
-from scipy.sparse.csgraph import dijkstra
 
 from kymaton.core.folding import FoldedEdges, Folding, fold, folded_values
 from kymaton.core.graph import EdgeState, FloatArray, IntArray, SignalGraph
@@ -67,7 +65,14 @@ class Hearing:
     at_ears: Arrivals
     truncated: bool
     dropped: FloatArray | None = None  # (node, signal): amplitude that pruning left out, when asked for
-    _slices: dict[tuple[int, int], slice] = field(default_factory=dict)
+
+    @cached_property
+    def _slices(self) -> dict[int, slice]:
+        """Rows of `at_ears` by node * signals + signal."""
+        pair = self.at_ears.node * len(self.graph.signals) + self.at_ears.signal
+        first = np.flatnonzero(np.diff(pair, prepend=-1))
+        bounds = [*first.tolist(), len(pair)]
+        return {key: slice(a, b) for key, a, b in zip(pair[first].tolist(), bounds, bounds[1:], strict=False)}
 
     @cached_property
     def _ears_of(self) -> dict[str, list[tuple[int, int]]]:
@@ -86,7 +91,7 @@ class Hearing:
     def _rows(self, listener: str, sound: str) -> Iterator[tuple[int, int, slice]]:
         for ear, node in self._ears_of[listener]:
             for channel, signal in self._signals_of[sound]:
-                rows = self._slices.get((node, signal))
+                rows = self._slices.get(node * len(self.graph.signals) + signal)
                 if rows is not None:
                     yield ear, channel, rows
 
@@ -142,8 +147,10 @@ class _Pool:
         rows = slice(self.size, end)
         self.signal[rows], self.tick[rows] = found.signal, found.tick
         self.amplitude[rows], self.variance[rows] = found.amplitude, found.variance
-        nodes, first, count = np.unique(found.node, return_index=True, return_counts=True)
-        self.start[nodes], self.count[nodes] = first + self.size, count
+        first = np.flatnonzero(np.diff(found.node, prepend=-1))
+        nodes = found.node[first]
+        self.start[nodes] = first + self.size
+        self.count[nodes] = np.diff(first, append=len(found))
         self.size = end
 
     def of(self, nodes: IntArray) -> Arrivals:
@@ -164,12 +171,13 @@ class _Solver:
     ) -> None:
         self.graph, self.folding, self.values = graph, folding, values
         self.signals = len(graph.signals)
+        self.signal_bits = max(1, self.signals.bit_length())
         self.pool = _Pool(len(graph.nodes))
         self.dropped = np.zeros((len(graph.nodes), self.signals)) if record else None
         self.truncated = False
         self.threshold = np.full(len(graph.nodes), 10 ** (INSIDE_DB / 20))
         self.threshold[graph.ear_node] = 10 ** (END_DB / 20)
-        position = {int(edge): i for i, edge in enumerate(folding.last_edge)}
+        position = {int(edge): i for i, edge in enumerate(folding.last_edge)} if state.exceptions else {}
         self.exceptions = [
             (
                 position[x.edge],
@@ -185,6 +193,9 @@ class _Solver:
         never = np.full(self.signals, np.iinfo(np.int64).max)
         if reference is None or tail_us is None:
             return never
+        from scipy.sparse import csr_array  # late: only for cancellers, and it takes a while to load
+        from scipy.sparse.csgraph import dijkstra
+
         graph = self.graph
         usable = state.gain_db > SILENT
         src, dst, delay = graph.src[usable], graph.dst[usable], state.delay_us[usable]
@@ -230,7 +241,7 @@ class _Solver:
         """Sort by node, signal, tick; add what has the same tick; drop what is far below the strongest there."""
         if len(raw) == 0:
             return raw
-        key = ((raw.node * self.signals + raw.signal) << TICK_BITS) | raw.tick
+        key = (((raw.node << self.signal_bits) | raw.signal) << TICK_BITS) | raw.tick
         order = np.argsort(key, kind="stable")
         key = key[order]
         first = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]]))
@@ -238,8 +249,8 @@ class _Solver:
         variance = np.maximum.reduceat(raw.variance[order], first)
         key = key[first]
         pair = key >> TICK_BITS
-        node, tick = pair // self.signals, key & ((1 << TICK_BITS) - 1)
-        signal = pair - node * self.signals
+        node, signal = pair >> self.signal_bits, pair & ((1 << self.signal_bits) - 1)
+        tick = key & ((1 << TICK_BITS) - 1)
         if prune:
             size = np.abs(amplitude)
             starts = np.flatnonzero(np.concatenate([[True], pair[1:] != pair[:-1]]))
@@ -317,9 +328,4 @@ def solve(
     solver = _Solver(graph, state, folding, values, record_dropped)
     solver.run()
     at_ears = solver.pool.of(np.unique(graph.ear_node)) if len(graph.ear_node) else solver.pool.of(graph.ear_node)
-    hearing = Hearing(graph, state, folding, values, at_ears, solver.truncated, solver.dropped)
-    pair = at_ears.node * max(1, solver.signals) + at_ears.signal
-    unique, first, count = np.unique(pair, return_index=True, return_counts=True)
-    for key, start, many in zip(unique.tolist(), first.tolist(), count.tolist(), strict=True):
-        hearing._slices[key // solver.signals, key % solver.signals] = slice(start, start + many)
-    return hearing
+    return Hearing(graph, state, folding, values, at_ears, solver.truncated, solver.dropped)

@@ -9,9 +9,7 @@ import itertools
 import math
 from dataclasses import dataclass
 
-import networkx as nx
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
 
 from kymaton.core.graph import SignalGraph
 from kymaton.core.hearing import Hearing
@@ -52,6 +50,8 @@ def find_loops(hearing: Hearing) -> list[Loop]:
 
 
 def _judge(hearing: Hearing, inner: "np.ndarray") -> Loop:
+    import networkx as nx  # late: most rigs have no loop
+
     folding, values = hearing.folding, hearing.values
     gain: dict[tuple[int, int], float] = {}
     best: dict[tuple[int, int], int] = {}
@@ -100,6 +100,9 @@ def _margin_db(gain: dict[tuple[int, int], float], cycles: list[list[tuple[int, 
 
 def _cut_once(edges: list[tuple[int, int]], cycles: list[list[tuple[int, int]]]) -> list[tuple[int, int]]:
     """Fewest edges that meet every cycle, exactly once each where that is possible."""
+    import networkx as nx
+    from scipy.optimize import Bounds, LinearConstraint, milp
+
     column = {e: i for i, e in enumerate(edges)}
     meets = np.zeros((len(cycles), len(edges)))
     for row, cycle in enumerate(cycles):

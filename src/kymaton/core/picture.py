@@ -3,11 +3,13 @@
 import itertools
 import math
 from dataclasses import dataclass
-
-import networkx as nx
+from typing import TYPE_CHECKING
 
 from kymaton.core.graph import unplugged
 from kymaton.core.model import Cue, Show
+
+if TYPE_CHECKING:
+    import networkx as nx
 
 
 @dataclass(frozen=True)
@@ -24,8 +26,29 @@ class PictureArrival:
         return self.delay_us / 1000.0
 
 
-def picture_arrivals(show: Show, cue: Cue | None) -> dict[str, PictureArrival]:
-    """For each listener who is sent a picture in this cue: the one on air."""
+def picture_arrival(show: Show, cue: Cue | None, listener: str) -> PictureArrival | None:
+    """The picture on air at a listener in this cue; None for listeners who are sent none."""
+    end = f"listener/{listener}"
+    if not any(c.target == end and show.port(c.source).picture for c in show.cables if c.source in show.ports):
+        return None
+    import networkx as nx  # late: it takes a while to load
+
+    net = _picture_net(show, cue)
+    if end not in net:
+        return None
+    lengths, paths = nx.single_source_dijkstra(net.reverse(copy=False), end, weight="us")
+    ways = [(lengths[n], n) for n in net if net.in_degree(n) == 0 and n in lengths]
+    if not ways:
+        return None
+    length, source = min(ways)
+    variance = sum(net.edges[a, b]["variance"] for a, b in itertools.pairwise(paths[source][::-1]))
+    return PictureArrival(listener, source.partition("/")[0], length, math.sqrt(variance))
+
+
+def _picture_net(show: Show, cue: Cue | None) -> "nx.DiGraph":
+    """Ports that carry picture, with the routes and cables that are open in this cue."""
+    import networkx as nx
+
     net: nx.DiGraph = nx.DiGraph()
     on_air = cue.on_air if cue else None
     for device in show.devices:
@@ -39,21 +62,8 @@ def picture_arrivals(show: Show, cue: Cue | None) -> dict[str, PictureArrival]:
                 )
     off = unplugged(show, cue)
     for cable in show.cables:
-        to_listener = cable.target.startswith("listener/")
-        carries = not cable.source.startswith("sound/") and show.port(cable.source).picture
-        if cable.id not in off and carries and (to_listener or show.port(cable.target).picture):
-            net.add_edge(cable.source, cable.target, us=0, variance=0.0)
-    sources = {n for n in net if net.in_degree(n) == 0}
-    found: dict[str, PictureArrival] = {}
-    for listener in show.listeners:
-        end = f"listener/{listener.id}"
-        if end not in net:
+        if cable.id in off or cable.source not in show.ports or not show.port(cable.source).picture:
             continue
-        lengths, paths = nx.single_source_dijkstra(net.reverse(copy=False), end, weight="us")
-        ways = [(lengths[s], s) for s in sources if s in lengths]
-        if ways:
-            length, source = min(ways)
-            nodes = paths[source][::-1]
-            variance = sum(net.edges[a, b]["variance"] for a, b in itertools.pairwise(nodes))
-            found[listener.id] = PictureArrival(listener.id, source.partition("/")[0], length, math.sqrt(variance))
-    return found
+        if cable.target not in show.ports or show.port(cable.target).picture:
+            net.add_edge(cable.source, cable.target, us=0, variance=0.0)
+    return net

@@ -5,8 +5,7 @@ held is ever broken. What cannot be done with sends alone is said, with the numb
 """
 
 from dataclasses import dataclass, field
-
-import networkx as nx
+from typing import TYPE_CHECKING
 
 from kymaton.core.checks import Finding, Key
 from kymaton.core.fixes import Fix, find_fix
@@ -14,6 +13,9 @@ from kymaton.core.model import Show, Want
 from kymaton.core.model.edit import Change, apply
 from kymaton.core.report import Card, CueReport, Report
 from kymaton.core.words import joined, said, sentence
+
+if TYPE_CHECKING:
+    import networkx as nx
 
 PLANNED = ("own-voice-back", "doubled", "leak", "missing", "private-reaches-audience")
 
@@ -136,6 +138,8 @@ def _listeners_on(cue: CueReport, buses: set[str], desks: tuple[str, ...]) -> li
 
 def _buses_needed(show: Show, cue: str | None, listeners: list[str]) -> int:
     """Fewest buses on which these listeners' wishes do not collide: colours of the conflict graph (exact)."""
+    import networkx as nx  # late: it takes a while to load
+
     conflicts: nx.Graph = nx.Graph()
     conflicts.add_nodes_from(listeners)
     for i, a in enumerate(listeners):

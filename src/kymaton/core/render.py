@@ -8,11 +8,8 @@ are the folded edges; loops are computed block by block, with blocks no longer t
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-import networkx as nx
 import numpy as np
 from numpy.typing import NDArray
-from scipy.linalg.blas import saxpy
-from scipy.signal import butter, sosfilt
 
 from kymaton.core.folding import fold, folded_values
 from kymaton.core.graph import EdgeState, SignalGraph
@@ -20,7 +17,7 @@ from kymaton.core.hearing import Hearing, solve
 from kymaton.core.units import SILENT
 
 Audio = NDArray[np.float32]
-BLOCK = 16_384
+BLOCK = 65_536
 Progress = Callable[[float], bool]  # gets the part that is done, returns False to stop
 
 
@@ -93,8 +90,7 @@ def render(
         def part(done: float, number: int = number) -> bool:
             return progress is None or progress((number + done) / len(jobs))
 
-        for (listener, channel), heard in _run(schedule, chosen, length, part).items():
-            total[listener][:, channel - 1] += heard
+        _run(schedule, chosen, {ear: total[ear[0]][:, ear[1] - 1] for ear in narrowed.ears}, part)
     return total
 
 
@@ -169,6 +165,8 @@ def _edge_taps(graph: SignalGraph, state: EdgeState, rate_hz: int) -> Schedule:
 
 def _in_loop_order(taps: list[Tap]) -> tuple[list[Tap], int]:
     """Order of the taps of a loop, and the longest block in which that order works."""
+    import networkx as nx
+
     for block in sorted({t.delay for t in taps if t.delay > 0}, reverse=True):
         short = nx.DiGraph()
         short.add_nodes_from(n for t in taps for n in (t.source, t.target))
@@ -181,6 +179,8 @@ def _in_loop_order(taps: list[Tap]) -> tuple[list[Tap], int]:
 
 def _filter(graph: SignalGraph, edge: int, rate_hz: int) -> "NDArray[np.float64] | None":
     """Second-order Butterworth band limit of an edge; limits at or above half the rate do nothing."""
+    from scipy.signal import butter
+
     low, high = float(graph.low_hz[edge]), float(graph.high_hz[edge])
     has_low, has_high = low == low, high == high and high < rate_hz / 2
     if has_low and has_high:
@@ -191,59 +191,66 @@ def _filter(graph: SignalGraph, edge: int, rate_hz: int) -> "NDArray[np.float64]
 
 
 def _run(
-    schedule: Schedule, stems: Mapping[int, tuple[Audio, float]], length: int, progress: Progress
-) -> dict[tuple[str, int], Audio]:
-    buffers: list[Audio | None] = [None] * schedule.buffers
-    ends = [0] * schedule.buffers  # where a buffer's sound ends; later it is silent
-    scale = [1.0] * schedule.buffers
-    for signal, (stem, gain) in stems.items():
+    schedule: Schedule,
+    stems: Mapping[int, tuple[Audio, float]],
+    ears: Mapping[tuple[str, int], Audio],
+    progress: Progress,
+) -> None:
+    """Work through the schedule block by block; what the ears hear is added to their arrays."""
+    from scipy.linalg.blas import saxpy  # late, as all of SciPy here: the window opens without it
+
+    length = len(next(iter(ears.values())))
+    buffers: dict[int, Audio] = {schedule.outputs[ear]: heard for ear, heard in ears.items()}
+    gain: dict[int, float] = {}
+    for signal, (stem, factor) in stems.items():
         number = schedule.inputs[signal]
-        buffers[number], ends[number], scale[number] = np.ascontiguousarray(stem, np.float32), len(stem), gain
+        buffers[number], gain[number] = np.ascontiguousarray(stem, np.float32), factor
     for tap in schedule.taps:
-        if buffers[tap.target] is None:
-            buffers[tap.target], ends[tap.target] = np.zeros(length, np.float32), length
+        if tap.target not in buffers:
+            buffers[tap.target] = np.zeros(length, np.float32)
         if tap.sos is not None:
             tap.memory = np.zeros((len(tap.sos), 2))
-    taps = [t for t in schedule.taps if buffers[t.source] is not None]
-    ceiling = _ceiling(schedule, stems, taps)
+    work = [
+        (t, buffers[t.source], buffers[t.target], t.delay, len(buffers[t.source]), t.gain * gain.get(t.source, 1.0))
+        for t in schedule.taps
+        if t.source in buffers
+    ]
+    held = [buffers[n] for n in schedule.looped]
+    ceiling = _ceiling(schedule, stems) if held else 0.0
     for start in range(0, length, schedule.block):
-        stop = min(start + schedule.block, length)
-        done: int | None = None
-        for tap in taps:
-            if done is not None and tap.target != done and done in schedule.looped:
-                np.clip(buffers[done][start:stop], -ceiling, ceiling, out=buffers[done][start:stop])  # type: ignore[index]
-            _tap(tap, buffers, ends, scale[tap.source], start, stop)
-            done = tap.target
-        if done in schedule.looped:
-            np.clip(buffers[done][start:stop], -ceiling, ceiling, out=buffers[done][start:stop])  # type: ignore[index]
-        if not progress(stop / length):
+        size = min(schedule.block, length - start)
+        for tap, source, target, delay, end, factor in work:
+            first = start - delay
+            if tap.sos is not None:
+                _filtered(tap, source, target, first, start, size, factor)
+                continue
+            last = min(first + size, end)
+            if first < 0:
+                first = 0
+            if last > first:
+                saxpy(source, target, last - first, factor, first, 1, first + delay, 1)
+        for buffer in held:
+            np.clip(buffer[start : start + size], -ceiling, ceiling, out=buffer[start : start + size])
+        if not progress((start + size) / length):
             raise Stopped
-    silent = np.zeros(length, np.float32)
-    return {ear: silent if (heard := buffers[n]) is None else heard for ear, n in schedule.outputs.items()}
 
 
-def _ceiling(schedule: Schedule, stems: Mapping[int, tuple[Audio, float]], taps: list[Tap]) -> float:
+def _filtered(tap: Tap, source: Audio, target: Audio, first: int, start: int, size: int, factor: float) -> None:
+    from scipy.signal import sosfilt
+
+    piece = np.zeros(size)
+    begin, end = max(first, 0), min(first + size, len(source))
+    if end > begin:
+        piece[begin - first : end - first] = source[begin:end]
+    limited, tap.memory = sosfilt(tap.sos, piece, zi=tap.memory)
+    target[start : start + size] += (factor * limited).astype(np.float32)
+
+
+def _ceiling(schedule: Schedule, stems: Mapping[int, tuple[Audio, float]]) -> float:
     """Where a loop that runs away is held, as real gear would: 40 dB above the loudest that enters a loop."""
     peaks = {schedule.inputs[s]: float(np.abs(a).max(initial=0.0)) * g for s, (a, g) in stems.items()}
-    entering = [peaks.get(t.source, 0.0) * abs(t.gain) for t in taps if t.target in schedule.looped]
+    entering = [peaks.get(t.source, 0.0) * abs(t.gain) for t in schedule.taps if t.target in schedule.looped]
     return 100.0 * max(entering, default=1.0) or 1.0
-
-
-def _tap(tap: Tap, buffers: list[Audio | None], ends: list[int], scale: float, start: int, stop: int) -> None:
-    source, target = buffers[tap.source], buffers[tap.target]
-    assert source is not None and target is not None
-    first, last = start - tap.delay, min(stop - tap.delay, ends[tap.source])
-    gain = tap.gain * scale
-    if tap.sos is not None:
-        piece = np.zeros(stop - start)
-        if last > max(first, 0):
-            piece[max(first, 0) - first : last - first] = source[max(first, 0) : last]
-        filtered, tap.memory = sosfilt(tap.sos, piece, zi=tap.memory)
-        target[start:stop] += (gain * filtered).astype(np.float32)
-        return
-    begin = max(first, 0)
-    if last > begin:
-        saxpy(source, target, n=last - begin, a=gain, offx=begin, offy=begin + tap.delay)
 
 
 def playback_gain_db(stem_level_dbfs: float, sound_level: float, full_scale: float) -> float:

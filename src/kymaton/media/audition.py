@@ -37,6 +37,8 @@ class Audition:
     turned_down_db: float
     without_stem: tuple[str, ...]
 
+    rate_hz: int = RATE_HZ
+
     @property
     def seconds(self) -> float:
         return len(self.samples) / RATE_HZ

@@ -11,7 +11,7 @@ from kymaton.app.document import Document
 from kymaton.app.theme.marks import draw_form
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
 from kymaton.core.model import Listener, Sound
-from kymaton.core.picture import PictureArrival, picture_arrivals
+from kymaton.core.picture import PictureArrival, picture_arrival
 from kymaton.core.report import Cell, CueReport
 from kymaton.core.view import Burst
 from kymaton.core.words import lowered, ms, number
@@ -76,8 +76,7 @@ class LanesView(QWidget):
         ids = [x.id for x in show.listeners]
         self.listener = show.listener(self.document.listener_id) if self.document.listener_id in ids else None
         self.lanes = lanes_of(report, self.listener) if self.listener else []
-        pictures = picture_arrivals(show, report.view.cue) if self.listener else {}
-        self.picture = pictures.get(self.listener.id) if self.listener else None
+        self.picture = picture_arrival(show, report.view.cue, self.listener.id) if self.listener else None
         self.setFixedHeight(TOP + LANE * max(1, len(self.lanes)) + FOOT)
         told = "; ".join(f"{lane.sound.name} {remark(lane)}" for lane in self.lanes)
         self.setAccessibleName(f"What {self.listener.name} hears: {told}" if self.listener else "No listener chosen")

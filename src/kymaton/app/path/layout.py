@@ -7,10 +7,12 @@ they are clear of plates by construction. Wires to the same plate share one trun
 import itertools
 from collections import defaultdict
 from dataclasses import dataclass, field
-
-import networkx as nx
+from typing import TYPE_CHECKING
 
 from kymaton.core.model import Show
+
+if TYPE_CHECKING:
+    import networkx as nx
 
 STAGES = ("made", "picked-up", "mixed", "embedded", "carried", "heard")
 STAGE_NAMES = ("Made by", "Picked up", "Mixed", "Embedded", "Carried", "Heard by")
@@ -143,6 +145,8 @@ def _wires(show: Show) -> list[Wire]:
 
 def _ordered(plates: dict[str, Plate], wires: list[Wire]) -> list[list[Plate]]:
     """Columns in which neighbours of one column stand together and few wires cross."""
+    import networkx as nx  # late: it takes a while to load
+
     inside: nx.DiGraph = nx.DiGraph()
     inside.add_nodes_from(plates)
     inside.add_edges_from((w.source, w.target) for w in wires if plates[w.source].column == plates[w.target].column)
@@ -173,6 +177,8 @@ def _ordered(plates: dict[str, Plate], wires: list[Wire]) -> list[list[Plate]]:
 
 def _chain(inside: "nx.DiGraph", id: str) -> list[str]:
     """Plates of one column that are wired to each other, in the order of the sound as far as there is one."""
+    import networkx as nx
+
     group = nx.node_connected_component(inside.to_undirected(as_view=True), id)
     part = inside.subgraph(group)
     order = {n: i for i, n in enumerate(inside)}

@@ -1,11 +1,21 @@
 """The path map: plates and wires, drawn from a layout; the chosen routes are inked, all else fades."""
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PyQt6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QShowEvent,
+)
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from kymaton.app.document import Document
-from kymaton.app.path.layout import STAGE_NAMES, Plate, Wire, lay_out, owner
+from kymaton.app.path.layout import STAGE_NAMES, Map, Plate, Wire, lay_out, owner
 from kymaton.app.path.strip import routes_of
 from kymaton.app.theme.theme import THEME, colour, tokens, words
 from kymaton.core.trace import open_edges_between
@@ -20,7 +30,7 @@ class PathMap(QWidget):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
-        self.map = lay_out(document.show, 700, 400)
+        self.map = Map({}, [], [(0.0, 0.0)] * len(STAGE_NAMES), 0.0, 0.0)
         self.inked: dict[str, int] = {}  # cable → number of the route that inks it
         self.uses: dict[str, str] = {}  # plate → what is used of it
         self.at: str | None = None
@@ -34,7 +44,9 @@ class PathMap(QWidget):
         THEME.changed.connect(self.update)
 
     def refresh(self) -> None:
-        """Place again when the rig changed; ink again in any case."""
+        """Place again when the rig changed; ink again in any case. Nothing is done while the map is out of sight."""
+        if not self.isVisible():
+            return
         show = self.document.show
         parent = self.parentWidget()
         room = parent.size() if parent is not None else QSize(760, 460)
@@ -52,6 +64,10 @@ class PathMap(QWidget):
             self.setFixedSize(round(self.map.width) + MARGIN, round(self.map.height))
         self._ink()
         self.update()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
 
     def _ink(self) -> None:
         document, report = self.document, self.document.cue_report

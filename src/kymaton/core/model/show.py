@@ -116,6 +116,11 @@ class Show(Record):
     def controls(self) -> Iterator[Control]:
         return iter(self._controls.values())
 
+    @property
+    def ports(self) -> dict[str, tuple[Device, Port]]:
+        """All ports of devices by their id, each with its device."""
+        return self._ports
+
     def port(self, id: str) -> Port:
         return self._ports[id][1]
 
