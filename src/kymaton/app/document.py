@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
-from kymaton.app.work import Job, start
+from kymaton.app.work import Job
 from kymaton.core.checks import Finding
 from kymaton.core.fixes import Fix, find_fix
 from kymaton.core.graph import flatten
@@ -21,6 +21,7 @@ from kymaton.store.showfile import FileError, read_show, write_show
 from kymaton.store.stems import copy_stems
 
 KEEP_AFTER_MS = 800
+EXAMINE_AFTER_MS = 10  # an edit that follows at once is not examined in vain
 STATES_KEPT = 40
 
 
@@ -72,12 +73,15 @@ class Document(QObject):
         self.sound_id: str | None = None
         self._current: CueReport | None = None
         self._known: OrderedDict[int, _Known] = OrderedDict()
-        self._job: Job | None = None
         self._jobs: set[Job] = set()
         self._keep_timer = QTimer(self)
         self._keep_timer.setSingleShot(True)
         self._keep_timer.setInterval(KEEP_AFTER_MS)
         self._keep_timer.timeout.connect(self.keep)
+        self._examine_timer = QTimer(self)
+        self._examine_timer.setSingleShot(True)
+        self._examine_timer.setInterval(EXAMINE_AFTER_MS)
+        self._examine_timer.timeout.connect(self._examine)
         self._take(self.show)
 
     # opening and saving
@@ -161,7 +165,7 @@ class Document(QObject):
         while len(self._known) > STATES_KEPT:
             self._known.popitem(last=False)
         if self.report is None:
-            self._examine()
+            self._examine_timer.start()
         self.show_changed.emit()
         self.report_changed.emit()
 
@@ -173,10 +177,9 @@ class Document(QObject):
     # what Kymaton says
 
     def _examine(self) -> None:
+        """Look at all cues, on another thread, once the interface has drawn what it has."""
         show = self.show
-        if self._job is not None:
-            self._job.stop()
-        self._job = self._start(lambda job: Report(show), lambda report: self._examined(show, report))
+        self._start(lambda job: Report(show), lambda report: self._examined(show, report))
 
     def _examined(self, show: Show, report: Report) -> None:
         if show is self.show:
@@ -189,12 +192,13 @@ class Document(QObject):
         return self._known[id(self.show)].report
 
     def _start(self, work, done) -> Job:  # type: ignore[no-untyped-def]
-        job = start(work)
+        job = Job(work)
         self._jobs.add(job)
         job.done.connect(done)
         job.failed.connect(self.trouble)
         for signal in (job.done, job.failed, job.stopped):
             signal.connect(lambda *_: self._jobs.discard(job))
+        job.begin()
         return job
 
     @property
@@ -217,14 +221,20 @@ class Document(QObject):
         return None if self.report is None else self.report.count("fault", step=step)
 
     def find_fix(self, card: Card, found) -> None:  # type: ignore[no-untyped-def]
-        """Look for a fix of a card, off-thread; `found(fix or None)` is called once, unless the show changed."""
+        """Look for a fix of a card, off-thread; `found(fix or None)` is called unless the show changed meanwhile.
+
+        Without the report of all cues nothing is done: ask again when it is there (`report_changed`).
+        """
         known = self._known[id(self.show)]
         if card.key in known.fixes:
             found(known.fixes[card.key])
             return
+        report = known.report
+        if report is None:
+            return
 
         def work(job: Job) -> Fix | None:
-            return find_fix(known.report or Report(known.show), card.findings)
+            return find_fix(report, card.findings)
 
         def done(fix: Fix | None) -> None:
             known.fixes[card.key] = fix

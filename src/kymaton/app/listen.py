@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QProgressBar, QVBo
 
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.app.work import Job, start
+from kymaton.app.work import Job
 from kymaton.core.model import Show
 from kymaton.core.words import joined
 from kymaton.store.showfile import FileError
@@ -131,11 +131,12 @@ class ListenBar(QFrame):
         where = f" in {show.cue(cue).name}" if cue else ""
         self.title.setText(f"What {show.listener(listener).name} hears{where}")
         self.note.setText("Rendering")
-        self.job = start(lambda job: render_audition(show, folder, cue, listener, job))
+        self.job = Job(lambda job: render_audition(show, folder, cue, listener, job))
         self.job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
         self.job.done.connect(self._done)
         self.job.failed.connect(self._failed)
         self.job.stopped.connect(lambda: self._failed("Stopped."))
+        self.job.begin()
         self._buttons()
 
     def _done(self, audition: "Audition") -> None:

@@ -39,6 +39,7 @@ def run(path: Path | None = None) -> int:
     """Open the window on a show, or on an empty one. Raises FileError when the file cannot be read."""
     if not has_screen():
         raise FileError("there is no screen to open a window on; `kymaton check` and the other commands work without.")
+    sys.setswitchinterval(0.001)  # work on other threads gives way to the interface soon
     made = application()
     settings = Settings()
     THEME.choose(settings.theme)

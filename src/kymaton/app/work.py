@@ -10,16 +10,25 @@ from kymaton.store.showfile import FileError
 
 
 class Job(QObject):
-    """A running piece of work. Its signals arrive on the thread that made it."""
+    """A piece of work, to be run as `work(job)` on a thread of the pool.
+
+    Connect its signals, which arrive on the thread that made it, then `begin`; keep the job while it runs.
+    """
 
     progress = pyqtSignal(float)
     done = pyqtSignal(object)
     failed = pyqtSignal(str)
     stopped = pyqtSignal()
 
-    def __init__(self) -> None:
+    def __init__(self, work: "Callable[[Job], Any]") -> None:
         super().__init__()
+        self.work = work
         self.cancelled = False
+
+    def begin(self) -> None:
+        pool = QThreadPool.globalInstance()
+        assert pool is not None
+        pool.start(_Runner(self))
 
     def stop(self) -> None:
         self.cancelled = True
@@ -31,13 +40,13 @@ class Job(QObject):
 
 
 class _Runner(QRunnable):
-    def __init__(self, job: Job, work: Callable[[Job], Any]) -> None:
+    def __init__(self, job: Job) -> None:
         super().__init__()
-        self.job, self.work = job, work
+        self.job = job
 
     def run(self) -> None:
         try:
-            result = self.work(self.job)
+            result = self.job.work(self.job)
         except Stopped:
             self._emit(self.job.stopped)
         except (FileError, RenderError) as error:
@@ -57,12 +66,3 @@ class _Runner(QRunnable):
             signal.emit(*values)
         except RuntimeError:  # the window is gone
             return
-
-
-def start(work: Callable[[Job], Any]) -> Job:
-    """Run `work(job)` on a thread of the pool. Keep the job while it runs."""
-    job = Job()
-    pool = QThreadPool.globalInstance()
-    assert pool is not None
-    pool.start(_Runner(job, work))
-    return job

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBox
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME
 from kymaton.app.widgets.basic import button, empty, label
-from kymaton.app.work import Job, start
+from kymaton.app.work import Job
 from kymaton.core.fixes import describe, value_text
 from kymaton.core.model.edit import Change
 from kymaton.core.planner import Proposal, propose
@@ -58,9 +58,10 @@ class ProposalView(QWidget):
         self.title.setText("Working out the sends")
         self.note.setText("")
         self.apply_all.setEnabled(False)
-        self.job = start(lambda job: propose(document.report or Report(show)))
+        self.job = Job(lambda job: propose(document.report or Report(show)))
         self.job.done.connect(lambda proposal: self._found(show, proposal))
         self.job.failed.connect(lambda text: self.title.setText(text))
+        self.job.begin()
 
     def _found(self, show: object, proposal: Proposal) -> None:
         if show is self.document.show:
