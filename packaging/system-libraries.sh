@@ -24,7 +24,10 @@ want libglib-2.0.so.0 libglib2.0-0
 want libpulse.so.0 libpulse0
 want libpulse-mainloop-glib.so.0 libpulse-mainloop-glib0
 python3 -c 'import ensurepip, venv' 2>/dev/null || missing="$missing python3-venv"
-[ -z "${CI:-}" ] || command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
+if [ -n "${CI:-}" ]; then
+    command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
+    command -v xauth >/dev/null 2>&1 || missing="$missing xauth"
+fi
 
 [ -n "$missing" ] || exit 0
 

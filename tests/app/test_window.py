@@ -164,6 +164,17 @@ def test_a_newer_file_cannot_be_overwritten(window, tmp_path):
     assert json.loads(path.read_text())["version"] == 99 and window.notices.count() == 1
 
 
+def test_a_newer_file_is_shown_as_a_copy(window, tmp_path):
+    content = json.loads(DEMO.read_text("utf-8"))
+    path = tmp_path / "later.kymaton"
+    path.write_text(json.dumps({**content, "version": 2, "title": "From later"}))
+    before = path.read_bytes()
+    window.open(path)
+    assert window.document.show.title == "From later" and window.document.path is None
+    window.save_to(path)
+    assert path.read_bytes() == before
+
+
 def test_saving_elsewhere_takes_the_recordings_along_and_is_remembered(window, tmp_path):
     path = tmp_path / "mine" / "evening.kymaton"
     path.parent.mkdir()

@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kymaton.core.report import Report
-from kymaton.core.trace import rounded_steps, stations
+from kymaton.core.trace import origins, rounded_steps, stations
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO
 
@@ -50,3 +50,12 @@ def test_a_station_of_a_big_device_is_named_by_its_input(report):
 @given(st.lists(st.integers(0, 5_000_000), max_size=12))
 def test_what_stands_under_the_stations_sums_to_the_total(amounts):
     assert sum(round(10 * x) for x in rounded_steps(amounts)) == round(10 * round(sum(amounts) / 1000, 1))
+
+
+def test_a_station_tells_where_its_figures_come_from(report):
+    view = report.cues["guest-talk"].view
+    stops = stations(view.show, view.graph, view.state, view.paths("audience", "ilse")[0])
+    told = {s.title: origins(view.show, view.graph, view.state, s) for s in stops}
+    assert any("98.0 ± 12.0 ms, measured 2026-11-21" in line for line in told["Call"])
+    assert any("assumed" in line for line in told["Platform"])
+    assert any(line.startswith("set by its controls") for line in told["Desk 9"])

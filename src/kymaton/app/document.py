@@ -21,7 +21,7 @@ from kymaton.store.showfile import FileError, read_show, write_show
 from kymaton.store.stems import copy_stems
 
 KEEP_AFTER_MS = 800
-EXAMINE_AFTER_MS = 10  # an edit that follows at once is not examined in vain
+EXAMINE_AFTER_MS = 30  # an edit that follows at once is not examined in vain
 STATES_KEPT = 40
 
 

@@ -10,7 +10,7 @@ from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
 from kymaton.app.work import Job
 from kymaton.core.model import Show
-from kymaton.core.words import joined
+from kymaton.core.words import joined, said
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -129,7 +129,7 @@ class ListenBar(QFrame):
         folder = document.folder or Path()
         self.made_for, self.audition = self._wanted(), None
         where = f" in {show.cue(cue).name}" if cue else ""
-        self.title.setText(f"What {show.listener(listener).name} hears{where}")
+        self.title.setText(f"What {said(show.listener(listener))} hears{where}")
         self.note.setText("Rendering")
         self.job = Job(lambda job: render_audition(show, folder, cue, listener, job))
         self.job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))

@@ -33,7 +33,7 @@ from kymaton.core.model import Show
 from kymaton.core.report import Card
 from kymaton.store.demo import demo_show
 from kymaton.store.recovery import Kept, discard, kept_work
-from kymaton.store.showfile import SUFFIX, FileError
+from kymaton.store.showfile import SUFFIX, FileError, NewerFile, read_show
 
 STEPS = [Step("path", "Path", 2), Step("hearing", "Hearing", 3)]
 FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
@@ -87,7 +87,7 @@ class Window(QMainWindow):
         self._dress()
         self.go("hearing")
         self._tell()
-        self.hearing.table.setFocus()
+        (self.hearing.table if document.show.sounds else self.hearing.demo_button).setFocus()
 
     # putting together
 
@@ -336,10 +336,21 @@ class Window(QMainWindow):
     def open(self, path: Path) -> None:
         try:
             self.document.open(path)
+        except NewerFile as newer:
+            self._open_newer(path, newer)
+        except FileError as error:
+            self.notice(str(error))
+        else:
+            self.settings.opened(path)
+
+    def _open_newer(self, path: Path, newer: NewerFile) -> None:
+        """Show what can be understood of a newer file, as a copy that has no file yet."""
+        try:
+            self.document.replace(read_show(path, newer=True), None, path.parent)
         except FileError as error:
             self.notice(str(error))
             return
-        self.settings.opened(path)
+        self.notice(f"{newer} It is shown as a copy; the file itself is never written over.")
 
     def open_demo(self) -> None:
         try:

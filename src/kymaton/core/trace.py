@@ -10,6 +10,7 @@ from kymaton.core.folding import reachable
 from kymaton.core.graph import EdgeState, SignalGraph
 from kymaton.core.model import Show
 from kymaton.core.units import SILENT, unit_of
+from kymaton.core.words import number
 
 MAX_PATHS = 400
 MAX_VISITS = 3  # of one node in one path: enough to show a loop
@@ -46,6 +47,7 @@ class Station:
     unit: str
     added_us: int
     ports: tuple[str, ...]
+    edges: tuple[int, ...] = ()
 
 
 def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor_db: float = -80.0) -> list[Path]:
@@ -56,10 +58,10 @@ def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor
     ]
     out = defaultdict(list)
     into = defaultdict(list)
-    for number, gain in enumerate(state.gain_db.tolist()):
+    for index, gain in enumerate(state.gain_db.tolist()):
         if gain > SILENT:
-            out[int(graph.src[number])].append(number)
-            into[int(graph.dst[number])].append(number)
+            out[int(graph.src[index])].append(index)
+            into[int(graph.dst[index])].append(index)
     to_go = _best_to_go(graph, state, set(ears), into)
     strongest = max((to_go.get(n, SILENT) for n, _ in starts), default=SILENT)
     if strongest == SILENT:
@@ -145,21 +147,24 @@ def stations(show: Show, graph: SignalGraph, state: EdgeState, path: Path) -> li
     level, added = sound.level, 0
     signal = graph.signals.index((path.sound, path.sound_channel))
     ports: list[str] = []
-    for number, edge in enumerate(path.edges):
+    passed: list[int] = []
+    for position, edge in enumerate(path.edges):
         level += float(state.gain_db[edge]) + sum(
             x.gain_db for x in state.exceptions if x.edge == edge and x.signals[signal]
         )
         added += int(state.delay_us[edge])
         port = graph.nodes[graph.dst[edge]][0]
         ports.append(port)
+        passed.append(edge)
         owner = port.partition("/")[0]
-        after = path.edges[number + 1] if number + 1 < len(path.edges) else None
+        after = path.edges[position + 1] if position + 1 < len(path.edges) else None
         leaves = after is None or graph.nodes[graph.dst[after]][0].partition("/")[0] != owner
         if not leaves:
             continue
         if owner == "listener":
             listener = show.listener(path.listener)
-            result.append(Station(port, listener.name, listener.kind, level, listener.unit, added, tuple(ports)))
+            end = (level, listener.unit, added, tuple(ports), tuple(passed))
+            result.append(Station(port, listener.name, listener.kind, *end))
         else:
             device = show.device(owner)
             names = [show.port(p).name for p in ports]
@@ -174,9 +179,10 @@ def stations(show: Show, graph: SignalGraph, state: EdgeState, path: Path) -> li
                     unit_of(show.port(port).signal),
                     added,
                     tuple(ports),
+                    tuple(passed),
                 )
             )
-        added, ports = 0, []
+        added, ports, passed = 0, [], []
     return result
 
 
@@ -202,3 +208,26 @@ def open_edges_between(graph: SignalGraph, state: EdgeState, sound: str | None, 
     after = reachable(count, graph.src[usable], graph.dst[usable], starts)
     before = reachable(count, graph.dst[usable], graph.src[usable], ends)
     return [int(e) for e in np.flatnonzero(usable & after[graph.src] & before[graph.dst])]
+
+
+def origins(show: Show, graph: SignalGraph, state: EdgeState, station: Station) -> list[str]:
+    """Where the figures of a station come from: a line for each cable and route that adds level or delay."""
+    lines = []
+    for edge in station.edges:
+        origin = graph.edges[edge]
+        if origin.cable is not None:
+            cable = show.cable(origin.cable)
+            if cable.kind == "air":
+                lines.append(f"{number(cable.length_m, 2)} m of air: {number(state.gain_db[edge], 1)} dB")
+        elif origin.device is not None and origin.route is not None:
+            route = show.device(origin.device).routes[origin.route]
+            for name, figure, unit in (("delay", route.delay_ms, "ms"), ("gain", route.gain_db, "dB")):
+                if figure.value:
+                    spread = f" ± {number(figure.plus_minus, 1)}" if figure.plus_minus else ""
+                    lines.append(
+                        f"{name} {number(figure.value, 1)}{spread} {unit}, {figure.source} {figure.date}".strip()
+                    )
+            set_db = float(state.gain_db[edge]) - route.gain_db.value
+            if abs(set_db) > 0.05:
+                lines.append(f"set by its controls: {number(set_db, 1)} dB")
+    return lines

@@ -25,6 +25,10 @@ class FileError(Exception):
     """One sentence that names the file, the place in it and the reason."""
 
 
+class NewerFile(FileError):
+    """A file of a newer version: it may be read, but never be written over."""
+
+
 def read_show(path: Path, newer: bool = False) -> Show:
     """The show in a file. Raises FileError with one sentence when it cannot be read.
 
@@ -64,7 +68,7 @@ def parse_show(data: bytes, name: str, newer: bool = False) -> Show:
         raise FileError(f"{name}, version: a whole number from 1 is needed.")
     if version > VERSION:
         if not newer:
-            raise FileError(f"{name}: it was written by a newer Kymaton (version {version}; this one reads {VERSION}).")
+            raise NewerFile(f"{name}: it was written by a newer Kymaton (version {version}; this one reads {VERSION}).")
         content = {**content, "version": VERSION}
     try:
         return Show.model_validate(content)

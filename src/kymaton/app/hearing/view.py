@@ -10,7 +10,7 @@ from kymaton.app.hearing.proposal import ProposalView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
 from kymaton.app.path.strip import RouteStrip, strip_title
 from kymaton.app.widgets.basic import button, label
-from kymaton.core.words import ms, number
+from kymaton.core.words import ms, number, said
 
 
 def scrolled(widget: QWidget) -> QScrollArea:
@@ -53,6 +53,7 @@ class HearingView(QWidget):
         self.table = HearingTable(document)
         layout.addWidget(self.table)
         self.details = QStackedWidget()
+        self.details.setMinimumHeight(190)
         layout.addWidget(self.details, 1)
         self.lanes = LanesView(document)
         self.lanes_title, self.lanes_note = label("", "heading"), label("", "small")
@@ -101,7 +102,8 @@ class HearingView(QWidget):
         )
         layout.addWidget(label(text, "soft", wrap=True))
         row = QHBoxLayout()
-        row.addWidget(button("Open the demo", self.demo_wanted.emit, "main"))
+        self.demo_button = button("Open the demo", self.demo_wanted.emit, "main")
+        row.addWidget(self.demo_button)
         row.addWidget(button("Open a show", self.open_wanted.emit, "", "Ctrl+O"))
         row.addStretch(1)
         layout.addLayout(row)
@@ -135,7 +137,7 @@ class HearingView(QWidget):
         self.table.setMaximumHeight(HEADER + ROW * len(show.sounds) + 4)
         self.table.setMinimumHeight(min(HEADER + ROW * len(show.sounds) + 4, HEADER + 6 * ROW))
         listener = show.listener(document.listener_id)
-        self.lanes_title.setText(f"What {listener.name} hears, and when")
+        self.lanes_title.setText(f"What {said(listener)} hears, and when")
         origin = self.lanes.origin_ms
         self.lanes_note.setText(
             f"+0 is {ms(origin)} after a sound is made; size is level"

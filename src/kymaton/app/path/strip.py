@@ -3,13 +3,13 @@
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QSizePolicy, QWidget
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, figures, tokens, words
 from kymaton.core.report import CueReport
-from kymaton.core.trace import Path, Station, rounded_steps, stations
+from kymaton.core.trace import Path, Station, origins, rounded_steps, stations
 from kymaton.core.words import hertz, ms, number
 
 ROUTE, TOTAL, MOST = 70, 112, 4
@@ -48,6 +48,7 @@ class RouteStrip(QWidget):
         super().__init__()
         self.document = document
         self.routes: list[Route] = []
+        self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         document.report_changed.connect(self.refresh)
         document.selection_changed.connect(self.refresh)
@@ -62,7 +63,7 @@ class RouteStrip(QWidget):
         self.routes = []
         if known and document.listener_id and document.sound_id:
             self.routes = routes_of(document.cue_report, document.listener_id, document.sound_id)
-        self.setFixedHeight(ROUTE * max(1, min(MOST, len(self.routes))) + 2)
+        self.setFixedHeight(ROUTE * min(MOST, len(self.routes)) + 2 if self.routes else 28)
         self.setAccessibleName("; ".join(self.told(r) for r in self.routes) or "No route")
         self.update()
 
@@ -73,6 +74,25 @@ class RouteStrip(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(600, self.height())
+
+    def _step(self, route: Route) -> float:
+        many = len(route.stops)
+        return min(150.0, (self.width() - TOTAL - 40) / (many - 1)) if many > 1 else 0.0
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """A station tells where its figures come from."""
+        assert event is not None
+        row = int(event.position().y() // ROUTE)
+        if row < len(self.routes):
+            route, view = self.routes[row], self.document.cue_report.view
+            at = int((event.position().x() + 4) // max(1.0, self._step(route)))
+            if 0 <= at < len(route.stops):
+                stop = route.stops[at]
+                lines = [f"{stop.title}: {number(stop.level, 1)} {stop.unit}"]
+                lines += origins(view.show, view.graph, view.state, stop)
+                QToolTip.showText(event.globalPosition().toPoint(), "\n".join(lines), self)
+                return
+        QToolTip.hideText()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
@@ -90,8 +110,7 @@ class RouteStrip(QWidget):
     def _route(self, painter: QPainter, route: Route, top: float, ink: str) -> None:
         t = tokens()
         many = len(route.stops)
-        step = (self.width() - TOTAL - 40) / max(1, many - 1) if many > 1 else 0
-        step = min(step, 150.0)
+        step = self._step(route)
         y = top + 24
         painter.setPen(QPen(QColor(ink), 2.4))
         painter.drawLine(QPointF(8, y), QPointF(8 + step * (many - 1), y))

@@ -93,7 +93,7 @@ class PathView(QWidget):
         self.details.setVisible(bool(show.sounds))
         self.title.setVisible(both)
         self.title.setText(strip_title(document) if both else "")
-        rows = max(1, min(2, len(self.strip.routes))) if both else 0
+        rows = min(2, len(self.strip.routes))
         self.strip_area.setFixedHeight(ROUTE * rows + 4 if rows else 30)
 
     def _chosen(self) -> None:

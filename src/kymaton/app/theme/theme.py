@@ -139,6 +139,7 @@ QScrollBar::handle:hover {{ background: {t.faint}; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTableView QTableCornerButton::section {{ background: transparent; border: none; }}
+QAbstractScrollArea::corner {{ background: transparent; border: none; }}
 QScrollArea > QWidget > QWidget {{ background: transparent; }}
 #panel {{ background: {t.panel}; border-left: 1px solid {t.line}; }}
 #top {{ background: {t.panel}; border-bottom: 1px solid {t.line}; }}

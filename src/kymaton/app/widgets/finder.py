@@ -37,7 +37,7 @@ class Finder(QFrame):
         self.entries = entries
         self.found: list[Entry] = []
         self.setObjectName("palette")
-        self.setFixedWidth(460)
+        self.setFixedSize(460, 366)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 10, 10, 10)
         self.line = QLineEdit()
@@ -46,7 +46,6 @@ class Finder(QFrame):
         self.list = QListWidget()
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.setAccessibleName("What was found")
-        self.list.setFixedHeight(300)
         layout.addWidget(self.line)
         layout.addWidget(self.list)
         self.line.textChanged.connect(self.search)

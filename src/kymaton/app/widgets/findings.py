@@ -1,7 +1,7 @@
 """The findings of a step: one open card with sentence, reason, evidence, fix and the way to its path."""
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
@@ -50,8 +50,9 @@ class CardView(QFrame):
     pressed = pyqtSignal()
     path_wanted = pyqtSignal()
 
-    def __init__(self, document: Document, card: Card, open_: bool) -> None:
+    def __init__(self, document: Document, card: Card, open_: bool, room: int) -> None:
         super().__init__()
+        self.room = room
         self.document, self.card, self.is_open = document, card, open_
         self.setObjectName("card" if open_ else "")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -126,7 +127,7 @@ class CardView(QFrame):
     def _flow(self) -> None:
         """Side by side when there is room, else one below the other."""
         wide = self.fix_button.sizeHint().width() + self.path_button.sizeHint().width() + 4
-        across = wide < WIDTH - 66
+        across = wide < self.room - 24
         self.actions_row.setDirection(QBoxLayout.Direction.LeftToRight if across else QBoxLayout.Direction.TopToBottom)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -211,6 +212,11 @@ class FindingsPanel(QFrame):
         self.step = step
         self.refresh()
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if event is not None and event.oldSize().width() != event.size().width():
+            self.refresh()
+
     def _choose_scope(self, all_cues: bool) -> None:
         self.all_cues = all_cues
         self.refresh()
@@ -236,7 +242,7 @@ class FindingsPanel(QFrame):
             if self.all_cues and card.first.cue != previous:
                 previous = card.first.cue
                 self.list.addWidget(label(self.document.show.cue(previous).name if previous else "Base state", "small"))
-            view = CardView(self.document, card, card.key == self.open_key)
+            view = CardView(self.document, card, card.key == self.open_key, self.width() - 36)
             view.pressed.connect(lambda card=card: self.open(card))
             view.path_wanted.connect(lambda card=card: self.path_wanted.emit(card))
             self.list.addWidget(view)
@@ -251,6 +257,8 @@ class FindingsPanel(QFrame):
     def _nothing(self) -> QLabel:
         if not self.document.show.sounds:
             text = "An empty show has nothing to find. Open a show, or the demo."
+        elif not self.document.show.cues:
+            text = "Nothing is wrong here."
         elif self.all_cues:
             text = "Nothing is wrong here, in any cue."
         else:
