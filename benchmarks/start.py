@@ -1,5 +1,6 @@
 """From nothing to a usable window with the demo; floor: importing PyQt6 and showing an empty window."""
 
+import os
 import subprocess
 import sys
 
@@ -34,8 +35,13 @@ os._exit(0)
 
 
 def run() -> list[tuple[str, str, str]]:
-    floor = best(lambda: subprocess.run([sys.executable, "-c", FLOOR], check=True), 5)
-    ours = best(lambda: subprocess.run([sys.executable, "-c", OURS], check=True), 5)
+    """Both with compiled modules in place, as after the first start."""
+    environment = {k: v for k, v in os.environ.items() if k != "PYTHONDONTWRITEBYTECODE"}
+
+    def start(script: str) -> None:
+        subprocess.run([sys.executable, "-c", script], check=True, env=environment)
+
+    floor, ours = best(lambda: start(FLOOR), 7), best(lambda: start(OURS), 7)
     return [
         ("start to usable window with the demo", f"{ours:.2f} s, {ours / floor:.1f} × an empty PyQt6 window", "≤ 2.5 ×")
     ]

@@ -5,7 +5,7 @@ import signal
 import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QThreadPool, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -62,4 +62,8 @@ def run(path: Path | None = None) -> int:
     hints = made.styleHints()
     if hints is not None:
         hints.colorSchemeChanged.connect(lambda _: THEME.choose(settings.theme))
-    return made.exec()
+    code = made.exec()
+    pool = QThreadPool.globalInstance()
+    if pool is not None:
+        pool.waitForDone(3000)
+    return code

@@ -1,5 +1,6 @@
 """Work off the interface thread: with progress, Stop, a result or one sentence."""
 
+import contextlib
 from collections.abc import Callable
 from typing import Any
 
@@ -35,7 +36,8 @@ class Job(QObject):
 
     def report(self, part: float) -> bool:
         """To be called by the work: how much is done; False means stop."""
-        self.progress.emit(part)
+        if not self.cancelled:
+            self.progress.emit(part)
         return not self.cancelled
 
 
@@ -48,21 +50,16 @@ class _Runner(QRunnable):
         try:
             result = self.job.work(self.job)
         except Stopped:
-            self._emit(self.job.stopped)
+            self._tell("stopped")
         except (FileError, RenderError) as error:
-            self._emit(self.job.failed, str(error))
+            self._tell("failed", str(error))
         except MemoryError:
-            self._emit(self.job.failed, "There is not enough memory for this.")
+            self._tell("failed", "There is not enough memory for this.")
         except Exception as error:  # a defect: say so in one line, keep what was there
-            self._emit(
-                self.job.failed, f"This did not work, by a mistake in Kymaton ({type(error).__name__}: {error})."
-            )
+            self._tell("failed", f"This did not work, by a mistake in Kymaton ({type(error).__name__}: {error}).")
         else:
-            self._emit(self.job.done, result)
+            self._tell("done", result)
 
-    @staticmethod
-    def _emit(signal: Any, *values: Any) -> None:
-        try:
-            signal.emit(*values)
-        except RuntimeError:  # the window is gone
-            return
+    def _tell(self, signal: str, *values: Any) -> None:
+        with contextlib.suppress(RuntimeError):  # the window, and the job with it, is gone
+            getattr(self.job, signal).emit(*values)
