@@ -66,7 +66,7 @@ def test_hear_and_check_tell_the_same_delay(capsys):
     code, text, _ = run(capsys, "hear", DEMO, "--cue", "guest-talk", "--listener", "ilse")
     assert code == 0 and f"{own[0]['delay_ms']:.1f} ms" in text
     _, every = run_json(capsys, "hear", DEMO)
-    assert len(every["cues"]) == 7
+    assert len({a["cue"] for a in every["arrivals"]}) == 7
 
 
 def test_plan_writes_a_show_that_can_be_rendered(capsys, tmp_path):

@@ -1,5 +1,6 @@
 """Listen: render what the chosen listener hears in the current cue, play it, write it to a file."""
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -20,14 +21,15 @@ if TYPE_CHECKING:
 class Player:
     """The system's sound output, where there is one. QtMultimedia is loaded only when something is to be played."""
 
-    def __init__(self) -> None:
+    def __init__(self, ended: Callable[[], None]) -> None:
+        self.ended = ended
         self.sink: Any = None
         self.buffer: QBuffer | None = None
 
     def play(self, audition: "Audition") -> str | None:
         """Start to play; a sentence when that is not possible."""
         try:
-            from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
+            from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
         except ImportError:
             return "This system has no sound output that Kymaton can use; the file can be exported."
         device = QMediaDevices.defaultAudioOutput()
@@ -44,8 +46,13 @@ class Player:
         self.buffer.setData(QByteArray(audition.samples.astype("<f4", order="C").tobytes()))
         self.buffer.open(QIODevice.OpenModeFlag.ReadOnly)
         self.sink = QAudioSink(device, layout)
+        self.sink.stateChanged.connect(lambda state: self._at_end() if state == QAudio.State.IdleState else None)
         self.sink.start(self.buffer)
         return None
+
+    def _at_end(self) -> None:
+        self.stop()
+        self.ended()
 
     def stop(self) -> None:
         if self.sink is not None:
@@ -72,7 +79,7 @@ class ListenBar(QFrame):
         self.audition: Audition | None = None
         self.made_for: tuple[object, ...] = ()
         self.job: Job | None = None
-        self.player = Player()
+        self.player = Player(self._buttons)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(20, 8, 16, 8)
         layout.setSpacing(12)

@@ -138,7 +138,13 @@ def _hear(options: argparse.Namespace) -> int:
     views = [CueView(show, cue) for cue in cues]
     if options.json:
         found = [output.hear_json(v, listeners) for v in views]
-        _print_json(found[0] if options.cue or len(found) == 1 else {"cue": None, "cues": found})
+        _print_json(
+            {
+                "cue": cues[0] if len(cues) == 1 else None,
+                "arrivals": [a for part in found for a in part["arrivals"]],
+                "loops": [x for part in found for x in part["loops"]],
+            }
+        )
         return 0
     for view in views:
         print(view.cue.name if view.cue else "Base state")

@@ -63,6 +63,7 @@ def hear_json(view: CueView, listeners: Iterable[str]) -> Json:
             for a in arrivals:
                 rows.append(
                     {
+                        "cue": view.cue_id,
                         "listener": listener_id,
                         "sound": sound.id,
                         "delay_ms": a.delay_ms,
@@ -77,7 +78,11 @@ def hear_json(view: CueView, listeners: Iterable[str]) -> Json:
                     }
                 )
     loops = [
-        {"margin_db": round(x.margin_db, 2) if math.isfinite(x.margin_db) else None, "path": list(x.ports(view.graph))}
+        {
+            "cue": view.cue_id,
+            "margin_db": round(x.margin_db, 2) if math.isfinite(x.margin_db) else None,
+            "path": list(x.ports(view.graph)),
+        }
         for x in view.loops
     ]
     return {"cue": view.cue_id, "arrivals": rows, "loops": loops}

@@ -98,9 +98,12 @@ class CardView(QFrame):
         self._flow()
         self.fix_button.setEnabled(False)
         self.fix_text.hide()
-        if self.card.severity == "note":
-            self.fix_button.hide()
-        else:
+        self.fix_button.setHidden(self.card.severity == "note")
+        self.ask_fix()
+
+    def ask_fix(self) -> None:
+        """Look for a fix for the state of the show as it is now."""
+        if self.is_open and self.card.severity != "note":
             self.document.find_fix(self.card, self.show_fix)
 
     def show_fix(self, fix: Fix | None) -> None:
@@ -108,6 +111,7 @@ class CardView(QFrame):
             if fix is None:
                 self.fix_button.hide()
                 return
+            self.fix_button.show()
             self.fix_button.setText(fix.title)
             self._flow()
         except RuntimeError:  # the card is gone
@@ -179,6 +183,7 @@ class FindingsPanel(QFrame):
         self.all_cues = False
         self.open_key: tuple[object, ...] | None = None
         self.views: list[CardView] = []
+        self._drawn: object = None
         self.setObjectName("panel")
         self.setFixedWidth(WIDTH)
         layout = QVBoxLayout(self)
@@ -234,6 +239,20 @@ class FindingsPanel(QFrame):
         keys = [c.key for c in cards]
         if self.open_key not in keys:
             self.open_key = keys[0] if keys else None
+        drawn = (
+            [(c.key, c.sentence, c.first.reason) for c in cards],
+            self.open_key,
+            self.all_cues,
+            tokens().name,
+            self.width(),
+            bool(self.document.show.sounds),
+        )
+        self._tell_title()
+        if drawn == self._drawn:  # the same cards: only the fix may have become known
+            for view in self.views:
+                view.ask_fix()
+            return
+        self._drawn = drawn
         focused = next((v.card.key for v in self.views if v.hasFocus()), None)
         empty(self.list)
         self.views = []
@@ -252,7 +271,6 @@ class FindingsPanel(QFrame):
         if not cards:
             self.list.addWidget(self._nothing())
         self.list.addStretch(1)
-        self._tell_title()
 
     def _nothing(self) -> QLabel:
         if not self.document.show.sounds:
