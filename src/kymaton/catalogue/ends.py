@@ -1,5 +1,6 @@
 """What carries sound to those who hear it: headphones, in-ear sets, loudspeakers, recorder, platform."""
 
+from kymaton.catalogue.boxes import line_in, through
 from kymaton.catalogue.parts import Number, figure, into, out
 from kymaton.core.model import Device, Figure, Route
 
@@ -82,3 +83,26 @@ def stream(id: str, name: str = "Platform", delay_ms: Number = 4000.0, detail: s
             Route(source="ingest", target="play", medium="picture", delay_ms=way),
         ),
     )
+
+
+def passive_loudspeaker(id: str, name: str = "Passive loudspeaker") -> Device:
+    """Needs an amplifier."""
+    return through(
+        id, name, "loudspeakers", "carried", [into("in", "", "speaker", "speaker")], [out("air", "", "acoustic")],
+        "needs an amplifier", gain_db=60.0,
+    )  # fmt: skip
+
+
+def amplifier(id: str, name: str = "Amplifier") -> Device:
+    return through(
+        id, name, "amplifier", "carried", [line_in("in", "", "XLR", balanced=True)],
+        [out("out", "", "speaker", "speaker", maximum_level=40.0)], "one channel", gain_db=26.0,
+    )  # fmt: skip
+
+
+def track_recorder(id: str, name: str = "Track recorder", channels: int = 2) -> Device:
+    """Records line inputs to a file; also the second recording that a careful person makes."""
+    return through(
+        id, name, "recorder", "carried", [line_in("in", "line in", "TRS 6.3 mm", channels)],
+        [out("file", "file", "network", "", channels)], f"{channels} tracks", gain_db=-18.0,
+    )  # fmt: skip

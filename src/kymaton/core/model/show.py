@@ -157,7 +157,7 @@ class Show(Record):
 
     @model_validator(mode="after")
     def _consistent(self) -> Self:
-        for problem in _contradictions(self):
+        for problem in contradictions(self):
             raise ShowError(problem)
         return self
 
@@ -171,7 +171,7 @@ def _repeated(ids: Iterator[str]) -> str | None:
     return None
 
 
-def _contradictions(show: Show) -> Iterator[str]:
+def contradictions(show: Show) -> Iterator[str]:
     """Sentences about what contradicts itself; each says what and where."""
     for group in ("people", "places", "sounds", "listeners", "devices", "cables", "cues", "variants"):
         twice = _repeated(item.id for item in getattr(show, group))

@@ -1,0 +1,133 @@
+"""What carries picture with sound inside from place to place."""
+
+from kymaton.catalogue.boxes import line_in, line_out, through, typical
+from kymaton.catalogue.parts import into, out
+from kymaton.catalogue.sources import second_computer
+from kymaton.core.model import Device, Figure, Route
+from kymaton.core.model.device import Signal, Stage
+
+
+def _hdmi(
+    id: str, name: str, kind: str, detail: str, a: tuple[str, str], b: tuple[str, str], sound: Figure, picture: Figure,
+    outputs: int = 1, stage: Stage = "embedded",
+) -> Device:  # fmt: skip
+    signals: dict[str, Signal] = {"HDMI A": "hdmi", "BNC": "sdi", "RJ45": "network", "USB A": "usb"}
+    ins = [into("in", a[0], signals[a[1]], a[1], 2, picture=True)]
+    outs = [
+        out(
+            "out" if outputs == 1 else f"out{n}",
+            b[0] if outputs == 1 else f"{b[0]} {n}",
+            signals[b[1]],
+            b[1],
+            2,
+            picture=True,
+        )
+        for n in range(1, outputs + 1)
+    ]
+    return through(id, name, kind, stage, ins, outs, detail, delay_ms=sound, picture_ms=picture, every=True)
+
+
+def hdmi_splitter(id: str, name: str = "HDMI splitter", outputs: int = 2) -> Device:
+    return _hdmi(id, name, "hdmi-splitter", f"1 to {outputs}", ("HDMI", "HDMI A"), ("out", "HDMI A"),
+                 typical(0.0, 0.0), typical(0.0, 0.0), outputs)  # fmt: skip
+
+
+def passive_extender(id: str, name: str = "HDMI extender") -> Device:
+    """A passive extender adds about 9 m to an HDMI run; one more point of failure."""
+    return _hdmi(
+        id, name, "hdmi-extender", "passive", ("HDMI", "HDMI A"), ("HDMI", "HDMI A"), typical(0, 0), typical(0, 0)
+    )
+
+
+def hdmi_to_sdi(id: str, name: str = "HDMI to SDI") -> Device:
+    return _hdmi(
+        id, name, "converter", "HDMI to SDI", ("HDMI", "HDMI A"), ("SDI", "BNC"), typical(0.5, 0.5), typical(0.5, 0.5)
+    )
+
+
+def sdi_to_hdmi(id: str, name: str = "SDI to HDMI") -> Device:
+    return _hdmi(
+        id, name, "converter", "SDI to HDMI", ("SDI", "BNC"), ("HDMI", "HDMI A"), typical(0.5, 0.5), typical(0.5, 0.5)
+    )
+
+
+def twisted_pair_sender(id: str, name: str = "HDMI over cable, sender") -> Device:
+    return _hdmi(
+        id,
+        name,
+        "converter",
+        "HDMI to twisted pair",
+        ("HDMI", "HDMI A"),
+        ("link", "RJ45"),
+        typical(1, 1),
+        typical(1, 1),
+    )
+
+
+def twisted_pair_receiver(id: str, name: str = "HDMI over cable, receiver") -> Device:
+    return _hdmi(
+        id,
+        name,
+        "converter",
+        "twisted pair to HDMI",
+        ("link", "RJ45"),
+        ("HDMI", "HDMI A"),
+        typical(1, 1),
+        typical(1, 1),
+    )
+
+
+def scaler(id: str, name: str = "Scaler") -> Device:
+    return _hdmi(
+        id, name, "scaler", "any format in", ("HDMI", "HDMI A"), ("HDMI", "HDMI A"), typical(0, 0), typical(33, 17)
+    )
+
+
+def embedder(id: str, name: str = "Embedder") -> Device:
+    """Puts stereo line sound into a picture, in place of what was embedded."""
+    ins = [into("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True), line_in("in", "line in", "TRS 6.3 mm", 2)]
+    outs = [out("out", "HDMI", "hdmi", "HDMI A", 2, picture=True)]
+    device = through(id, name, "embedder", "embedded", ins[1:], outs, "line into HDMI", gain_db=-18.0, delay_ms=1.0)
+    picture = Route(source="hdmi", target="out", medium="picture", delay_ms=typical(1, 1))
+    return device.model_copy(update={"ports": (*ins, *outs), "routes": (*device.routes, picture)})
+
+
+def de_embedder(id: str, name: str = "De-embedder") -> Device:
+    """Takes the sound out of a picture; the picture goes on."""
+    ins = [into("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True)]
+    outs = [line_out("out", "line out", "TRS 6.3 mm", 2), out("through", "HDMI", "hdmi", "HDMI A", 2, picture=True)]
+    line = through(id, name, "de-embedder", "embedded", ins, outs[:1], gain_db=18.0, delay_ms=1.0)
+    on = through(id, name, "de-embedder", "embedded", ins, outs[1:], picture_ms=1.0)
+    return line.model_copy(
+        update={"detail": "HDMI to line", "ports": (*ins, *outs), "routes": (*line.routes, *on.routes)}
+    )
+
+
+def media_player(id: str, name: str = "Media player") -> Device:
+    return second_computer(id, name).model_copy(update={"kind": "media-player", "detail": "files, HDMI with sound"})
+
+
+def encoder_box(id: str, name: str = "Encoder box") -> Device:
+    return _hdmi(id, name, "encoder", "HDMI to stream", ("HDMI", "HDMI A"), ("stream", "RJ45"), typical(100, 50),
+                 typical(100, 50), stage="carried")  # fmt: skip
+
+
+def network_link(id: str, name: str = "Network link", delay_ms: float = 100.0) -> Device:
+    """Sound and picture from one room to another over the network."""
+    return _hdmi(id, name, "network-link", f"{delay_ms:g} ms", ("HDMI", "HDMI A"), ("HDMI", "HDMI A"),
+                 typical(delay_ms, delay_ms / 3), typical(delay_ms, delay_ms / 3))  # fmt: skip
+
+
+def network_audio(id: str, name: str = "Network audio", channels: int = 8, delay_ms: float = 2.0) -> Device:
+    """Channels of sound over a local network."""
+    ins = [line_in(f"in{n}", str(n), "XLR", balanced=True) for n in range(1, channels + 1)]
+    outs = [line_out(f"out{n}", str(n), "XLR", balanced=True) for n in range(1, channels + 1)]
+    return through(id, name, "network-audio", "mixed", ins, outs, f"{channels} ch", delay_ms=typical(delay_ms, 1.0))
+
+
+def usb_hub(id: str, name: str = "USB hub", ports: int = 4) -> Device:
+    """Carries what is plugged in, as far as the bandwidth goes."""
+    return through(
+        id, name, "usb-hub", "carried", [into("in1", "1", "usb", "USB A", 2, picture=True)],
+        [out("out", "computer", "usb", "USB A", 2, picture=True)], f"{ports} ports", picture_ms=0.0,
+    )  # fmt: skip

@@ -1,0 +1,155 @@
+"""The catalogue by name: device kinds with the words and numbers with which they are asked for.
+
+`desk 16 in 6 aux as Foldback` names a kind, numbers in the units of the kind, and perhaps a name.
+"""
+
+import inspect
+import re
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from kymaton.catalogue import boxes, calls, computers, ends, links, pickups, pictures, sources
+from kymaton.catalogue.desk import desk
+from kymaton.core.model import Device, ShowError
+from kymaton.core.model.rig import free_id
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of device: the words to ask for it, what it is, and numbers as {unit word: parameter}."""
+
+    words: str
+    about: str
+    make: Callable[..., Device]
+    numbers: dict[str, str]
+    fixed: dict[str, Any]
+
+    @property
+    def name(self) -> str:
+        """The name a device of this kind gets when none is said."""
+        return self.words[:1].upper() + self.words[1:]
+
+
+def _kind(words: str, about: str, make: Callable[..., Device], numbers: str = "", **fixed: Any) -> Kind:
+    units = dict(pair.split("=") for pair in numbers.split())
+    return Kind(words, about, make, units, fixed)
+
+
+def _microphone(words: str, about: str, sensitivity: float, phantom: bool = False) -> Kind:
+    detail = words.removesuffix(" mic").removesuffix(" microphone")
+    return _kind(words, about, pickups.microphone, detail=detail, sensitivity_mv_per_pa=sensitivity, phantom=phantom)
+
+
+def _guests(id: str, name: str, guests: int = 2, delay_ms: float = 150.0) -> Device:
+    people = [calls.Guest(f"guest{n}", f"guest {n}") for n in range(1, guests + 1)]
+    return calls.call(id, people, name, delay_ms)
+
+
+def _analogue(id: str, name: str, inputs: int = 4, aux: int = 1) -> Device:
+    made = desk(id, name, inputs, aux, delay_ms=0.0)
+    return made.model_copy(update={"detail": f"analogue, {inputs} in, {aux} aux"})
+
+
+KINDS: tuple[Kind, ...] = (
+    _microphone("dynamic mic", "for voices close by", 2.0),
+    _microphone("condenser mic", "needs phantom power", 20.0, True),
+    _microphone("ribbon mic", "soft; some are hurt by phantom power", 1.0),
+    _microphone("headset mic", "worn, keeps its distance", 6.0, True),
+    _microphone("clip-on mic", "small condenser on clothes or an instrument", 8.0, True),
+    _microphone("shotgun mic", "narrow, from further away", 25.0, True),
+    _microphone("contact mic", "on the body of an instrument", 3.0),
+    _microphone("boundary mic", "on a table", 12.0, True),
+    _microphone("camera mic", "built into a camera: a stand-by only", 5.0),
+    _microphone("webcam mic", "built into a webcam: a stand-by only", 4.0),
+    _kind("wireless mic", "digital headset with receiver", pickups.wireless_microphone, "ms=delay_ms"),
+    _kind("di", "passive, isolates", pickups.di_box, "ch=channels"),
+    _kind("active di", "for passive pick-ups, needs phantom power", boxes.active_di),
+    _kind("join", "stereo to mono through resistors", boxes.stereo_join),
+    _kind("plain y", "stereo to mono by soldering: bad", boxes.plain_y),
+    _kind("isolator", "transformer against hum", boxes.isolating_transformer, "ch=channels"),
+    _kind("pad", "makes a microphone softer", boxes.pad, "dB=loss_db"),
+    _kind("preamp", "microphone to line", boxes.preamp, "ch=channels dB=gain_db"),
+    _kind("stage box", "multicore", boxes.stage_box, "ch=channels"),
+    _kind("interface", "for a computer", computers.interface, "in=inputs out=outputs ms=delay_ms"),
+    _kind("handheld recorder", "two inputs, used as an interface", computers.interface, inputs=2, outputs=2),
+    _kind("desk", "digital desk", desk, "in=inputs aux=aux ms=delay_ms"),
+    _kind("mixer", "small analogue mixer", _analogue, "in=inputs aux=aux"),
+    _kind("monitor controller", "for the operator's ears", boxes.monitor_controller),
+    _kind("headphone amp", "several headphones", boxes.headphone_amplifier, "out=outputs"),
+    _kind("headphones", "with their amplifier, mono", ends.headphones),
+    _kind("in-ear", "by lead", ends.in_ear, "ms=delay_ms"),
+    _kind("wireless in-ear", "2.4 GHz, 4 to 25 ms", ends.in_ear, "ms=delay_ms", delay_ms=12.0, detail="2.4 GHz"),
+    _kind("loudspeakers", "powered", ends.loudspeakers),
+    _kind("passive loudspeaker", "needs an amplifier", ends.passive_loudspeaker),
+    _kind("amplifier", "for a passive loudspeaker", ends.amplifier),
+    _kind("record mixer", "record player mixer with record output", sources.record_mixer),
+    _kind("drum module", "electronic drums", sources.drum_module),
+    _kind("keyboard", "stereo line", sources.keyboard),
+    _kind("player", "computer that plays in stereo", pickups.stereo_player),
+    _kind("computer mix", "multitrack mixed in a computer", computers.computer_mix, "in=inputs"),
+    _kind("virtual sound", "a sound device made by a program", computers.virtual_sound),
+    _kind("call", "a call with remote guests", _guests, "guests=guests guest=guests ms=delay_ms"),
+    _kind("call computer", "runs a call", calls.call_computer),
+    _kind("phone", "by Bluetooth", pickups.phone, "ms=delay_ms"),
+    _kind("wired phone", "by a lead", pickups.phone, delay_ms=0.5),
+    _kind("second computer", "or console, HDMI with sound", sources.second_computer),
+    _kind("media player", "plays files, HDMI with sound", links.media_player),
+    _kind("hdmi splitter", "one to several", links.hdmi_splitter, "out=outputs"),
+    _kind("hdmi extender", "passive, adds about 9 m", links.passive_extender),
+    _kind("hdmi to sdi", "for long runs", links.hdmi_to_sdi),
+    _kind("sdi to hdmi", "for long runs", links.sdi_to_hdmi),
+    _kind("twisted pair sender", "HDMI over network cable", links.twisted_pair_sender),
+    _kind("twisted pair receiver", "HDMI over network cable", links.twisted_pair_receiver),
+    _kind("embedder", "line sound into HDMI", links.embedder),
+    _kind("de-embedder", "sound out of HDMI", links.de_embedder),
+    _kind("scaler", "any picture format in", links.scaler),
+    _kind("camera", "clean HDMI", pictures.camera, "ms=delay_ms"),
+    _kind("slides", "computer that shows pictures", pictures.slides),
+    _kind("switcher", "embeds sound", pictures.switcher, "in=inputs ms=picture_delay_ms"),
+    _kind("capture", "HDMI to USB", pictures.capture, "ms=sound_ms"),
+    _kind("encoder", "a computer", pictures.encoder, "ms=sound_ms"),
+    _kind("encoder box", "HDMI to stream", links.encoder_box),
+    _kind("network link", "from one room to another", links.network_link, "ms=delay_ms"),
+    _kind("network audio", "channels over a local network", links.network_audio, "ch=channels ms=delay_ms"),
+    _kind("usb hub", "shares one socket", links.usb_hub, "ports=ports"),
+    _kind("recorder", "programme, from HDMI", ends.recorder),
+    _kind("track recorder", "line inputs to files", ends.track_recorder, "ch=channels"),
+    _kind("delay", "sound delay", boxes.delay_unit, "ms=delay_ms"),
+    _kind("platform", "carries the stream to the audience", ends.stream, "ms=delay_ms"),
+)
+NUMBER = re.compile(r"(\d+(?:\.\d+)?)\s*([A-Za-z]+)")
+
+
+def find_kind(text: str) -> Kind:
+    """The kind whose words begin the text, the longest first. Raises ShowError when none does."""
+    said = " ".join(text.lower().split())
+    for kind in sorted(KINDS, key=lambda k: -len(k.words)):
+        if said == kind.words or said.startswith(kind.words + " "):
+            return kind
+    raise ShowError(f"The catalogue has nothing called '{text.strip()}'.")
+
+
+def make_device(text: str, taken: Iterable[str], name: str = "") -> Device:
+    """A device from words like `desk 16 in 6 aux as Foldback`; its id is free. Raises ShowError.
+
+    Numbers that the kind does not know, or that make no sense, are refused by name.
+    """
+    wanted, _, said_name = text.partition(" as ")
+    kind = find_kind(wanted)
+    rest = " ".join(wanted.split())[len(kind.words) :]
+    values: dict[str, Any] = dict(kind.fixed)
+    for number, unit in NUMBER.findall(rest):
+        parameter = kind.numbers.get(unit) or kind.numbers.get(unit.lower())
+        if parameter is None:
+            known = ", ".join(kind.numbers) or "no numbers"
+            raise ShowError(f"A {kind.words} takes {known}, not '{unit}'.")
+        whole = inspect.signature(kind.make).parameters[parameter].annotation in (int, "int")
+        values[parameter] = int(float(number)) if whole else float(number)
+        if whole and not 0 <= values[parameter] <= 128:
+            raise ShowError(f"A {kind.words} with {number} {unit} is more than Kymaton can lay out.")
+    left = NUMBER.sub("", rest).replace(",", " ").strip()
+    if left:
+        raise ShowError(f"'{left}' says nothing about a {kind.words}.")
+    title = said_name.strip() or name or kind.name
+    return kind.make(free_id(title, taken), title, **values)
