@@ -204,7 +204,7 @@ def cables(healthy: bool) -> tuple[Cable, ...]:
         ("desk/aux1", "call-computer/line", "TRS to 3.5 mm", 3),
         ("desk/aux2", "maren-in-ear/in", "TRS 6.3 mm", 4),
         ("desk/aux3", "teo-in-ear/in", "TRS 6.3 mm", 6),
-        ("desk/aux4", "loudspeakers/in", "XLR", 15),
+        ("desk/aux4", "loudspeakers/in", "XLR to TRS", 15),
         ("desk/aux5", "quill-headphones/in", "TRS 6.3 mm", 4),
         ("desk/main", "switcher/mic1", "XLR to 3.5 mm", 3),
         ("camera-a/hdmi", "switcher/hdmi1", "HDMI", 7 if healthy else 11),

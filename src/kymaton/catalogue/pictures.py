@@ -61,7 +61,7 @@ def switcher(
         out("program2", "programme 2", "hdmi", "HDMI A", 2, picture=True),
     ]
     controls = [
-        choice(f"{id}/mic1/input", f"{say} mic 1 expects", mic_input, ("mic", "line")),
+        choice(f"{id}/mic1/input", f"{say} mic 1 input", mic_input, ("mic", "line")),
         level(f"{id}/mic1/level", f"{say} mic 1", "fader", 0.0),
         delay(f"{id}/mic1/delay", f"{say} mic 1 delay", sound_delay_ms),
         mute(f"{id}/program/mute", f"{say} programme sound"),

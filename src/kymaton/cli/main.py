@@ -119,11 +119,11 @@ def _check(options: argparse.Namespace) -> int:
         _print_json(output.check_json(report, fixes))
     else:
         for finding in report.findings:
-            cue = show.cue(finding.cue).name if finding.cue else "Base state"
+            cue = show.cue(finding.cue).name if finding.cue else "Rig" if finding.step == "path" else "Base state"
             fix = fixes.get(finding.key)
             print(
                 f"{finding.severity:8}{cue}: {finding.sentence}. {finding.reason}"
-                + (f" Fix: {fix.title}." if fix else "")
+                + (f" Fix: {fix.title}." if fix else f" {finding.remedy}" if finding.remedy else "")
             )
         counts = [f"{report.count(s)} {s}{'' if report.count(s) == 1 else 's'}" for s in ("fault", "caution", "note")]
         print(f"{show.title}: {', '.join(counts)}.")

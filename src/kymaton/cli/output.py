@@ -35,6 +35,7 @@ def check_json(report: Report, fixes: dict[Key, Fix]) -> Json:
                 "changes": [] if fix is None else changes_json(fix.changes),
                 "step": finding.step,
                 "variant": finding.variant,
+                "remedy": finding.remedy,
             }
         )
     return {

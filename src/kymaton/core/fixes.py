@@ -8,7 +8,7 @@ import heapq
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from kymaton.core.checks import Finding, Key
+from kymaton.core.checks import Finding, Key, find_in_rig
 from kymaton.core.graph import control_gain_db
 from kymaton.core.model import Control, ControlUse, Show, Value
 from kymaton.core.model.edit import Change, apply
@@ -93,7 +93,7 @@ def title_of(show: Show, changes: Iterable[Change]) -> str:
         return f"{'Close' if closing else 'Open'} {many} sends"
     if all(c.kind == "mute" for c in controls):
         return f"{'Mute' if closing else 'Unmute'} {many} channels"
-    return f"{'Close' if closing else 'Make'} {many} {'controls' if closing else 'changes'}"
+    return f"{describe(show, items[0])}, and {len(items) - 1} more"
 
 
 class Trial:
@@ -103,12 +103,13 @@ class Trial:
         self.report = report
         self.show = report.show
         self.before = {f.key for r in report.cues.values() for f in r.findings if _serious(f)}
+        self.before |= {f.key for f in report.rig if f.severity == "fault"}
 
     def after(self, changes: Iterable[Change]) -> set[Key]:
         """Keys of the serious findings with these changes; cues that they cannot touch are not solved again."""
         changes = list(changes)
         show = apply(self.show, changes)
-        keys: set[Key] = set()
+        keys: set[Key] = {f.key for f in find_in_rig(show) if f.severity == "fault"} if self.report.rig else set()
         for cue, old in self.report.cues.items():
             touched = any(
                 c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls))
@@ -130,6 +131,8 @@ def find_fix(
 
     `roles` and `devices` limit which controls may be touched.
     """
+    if findings[0].settings:
+        return _declared(report, findings[0])
     cue = report.cues.get(findings[0].cue)
     if cue is None or findings[0].variant is not None:
         return None
@@ -157,6 +160,20 @@ def find_fix(
                 cured = tuple(f for r in report.cues.values() for f in r.findings if f.key in gone)
                 return Fix(changes, cured, title_of(report.show, changes))
     return None
+
+
+def _declared(report: Report, finding: Finding) -> Fix | None:
+    """The cure that a finding names itself, proved like any other."""
+    trial = Trial(report)
+    changes = tuple(
+        Change(None, id, report.show.control(id).value, value, finding.sentence) for id, value in finding.settings
+    )
+    after = trial.after(changes)
+    if after - trial.before or finding.key in after:
+        return None
+    gone = trial.before - after
+    every = [*report.rig, *(f for r in report.cues.values() for f in r.findings)]
+    return Fix(changes, tuple(f for f in every if f.key in gone), title_of(report.show, changes))
 
 
 def _scopes(show: Show, cue: str | None, settings: dict[str, Value], why: str) -> Iterator[tuple[Change, ...]]:
@@ -271,8 +288,8 @@ def _closed_controls(view: CueView, edge: int) -> list[str]:
 def all_fixes(report: Report) -> dict[Key, Fix]:
     """A fix for each finding that has one, by its key. What one fix cures is not searched again."""
     fixes: dict[Key, Fix] = {}
-    for cue in report.cues.values():
-        for card in cue.cards:
+    for cards in (report.rig_cards, *(c.cards for c in report.cues.values())):
+        for card in cards:
             if card.severity == "note" or all(f.key in fixes for f in card.findings):
                 continue
             fix = find_fix(report, card.findings)

@@ -72,7 +72,7 @@ def lead_between(source: Port, target: Port) -> Lead | None:
 def fits(kind: str, source: Port, target: Port) -> bool:
     """Whether a lead of this kind can join these ports; kinds that are not known are believed."""
     wanted = lead_between(source, target)
-    if kind in ("held", "air", "lead") or kind not in KNOWN:
+    if kind in ("held", "air", "lead") or kind not in KNOWN or not (source.connector and target.connector):
         return True
     return wanted is not None and (wanted.kind == kind or kind in ALSO.get(wanted.kind, ()))
 

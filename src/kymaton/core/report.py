@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from kymaton.core.checks import KINDS, SEVERITIES, Finding, Severity, find_all
+from kymaton.core.checks import KINDS, SEVERITIES, Finding, Severity, find_all, find_in_rig
 from kymaton.core.graph import SignalGraph, flatten
 from kymaton.core.model import Show, Want
 from kymaton.core.trace import Path
@@ -169,18 +169,24 @@ class Report:
         if only is not None:
             cues = [only]
         self.cues: dict[str | None, CueReport] = {c: CueReport(CueView(show, c, self.graph)) for c in cues}
+        self.rig: list[Finding] = find_in_rig(show) if only is None else []
         self.variants: dict[tuple[str, str | None], CueReport] = {
             (v.id, c): CueReport(CueView(show, c, self.graph, v)) for v in show.variants for c in cues
         }
 
     @property
     def findings(self) -> list[Finding]:
-        """All findings, cue by cue; those of variants only where the plain rig does not have them too."""
-        plain = [f for r in self.cues.values() for f in r.findings]
+        """All findings, of the rig, then cue by cue; those of variants only where the plain rig has them not."""
+        plain = [*self.rig, *(f for r in self.cues.values() for f in r.findings)]
         known = {f.key for f in plain}
         for (variant, _), report in self.variants.items():
             plain += [_of_variant(f, variant) for f in report.findings if f.key not in known]
         return plain
+
+    @property
+    def rig_cards(self) -> list[Card]:
+        """A card for each finding of the rig."""
+        return [Card(f.severity, f.step, f.sentence, (f,)) for f in self.rig]
 
     def count(self, severity: Severity, cue: str | None = None, step: str | None = None) -> int:
         return sum(f.severity == severity and cue in (None, f.cue) and step in (None, f.step) for f in self.findings)

@@ -1,10 +1,21 @@
 """All checks. Importing the modules declares their kinds in the registry."""
 
-from kymaton.core.checks import audibility, doubling, feedback, own_voice, processing
-from kymaton.core.checks.registry import KINDS, SEVERITIES, Evidence, Finding, Key, Severity, find_all
+from kymaton.core.checks import audibility, doubling, feedback, own_voice, processing, rigging, wiring
+from kymaton.core.checks.registry import (
+    KINDS,
+    RIG_KINDS,
+    SEVERITIES,
+    Evidence,
+    Finding,
+    Key,
+    Severity,
+    find_all,
+    find_in_rig,
+)
 
 __all__ = [
     "KINDS",
+    "RIG_KINDS",
     "SEVERITIES",
     "Evidence",
     "Finding",
@@ -14,6 +25,9 @@ __all__ = [
     "doubling",
     "feedback",
     "find_all",
+    "find_in_rig",
     "own_voice",
     "processing",
+    "rigging",
+    "wiring",
 ]

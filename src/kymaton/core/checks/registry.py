@@ -4,6 +4,8 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+from kymaton.core.model import Show
+from kymaton.core.model.device import Value
 from kymaton.core.view import CueView
 
 Severity = Literal["fault", "caution", "note"]
@@ -48,10 +50,12 @@ class Finding:
     delays_us: tuple[int, ...] = ()
     ports: tuple[str, ...] = ()  # for findings that are about a place, not about a listener
     variant: str | None = None
+    remedy: str = ""  # what to do, where no control does it
+    settings: tuple[tuple[str, Value], ...] = ()  # controls that would cure it, to be proved
 
     @property
     def key(self) -> Key:
-        return (self.id, self.variant, self.cue, self.listener, self.sound)
+        return (self.id, self.variant, self.cue, self.listener, self.sound, *self.ports[:2])
 
 
 @dataclass(frozen=True)
@@ -64,6 +68,7 @@ class Kind:
 
 
 KINDS: dict[str, Kind] = {}
+RIG_KINDS: dict[str, Callable[[Show], Iterable[Finding]]] = {}
 
 
 def kind(
@@ -79,6 +84,27 @@ def kind(
         return find
 
     return declare
+
+
+def rig_kind(
+    *ids: str,
+) -> Callable[[Callable[[Show], Iterable[Finding]]], Callable[[Show], Iterable[Finding]]]:
+    """Declare a function that looks at the rig alone, whatever the cue, for the kinds with these ids."""
+
+    def declare(find: Callable[[Show], Iterable[Finding]]) -> Callable[[Show], Iterable[Finding]]:
+        for id in ids:
+            if id in RIG_KINDS:
+                raise ValueError(f"the kind {id} is declared twice")
+            RIG_KINDS[id] = find
+        return find
+
+    return declare
+
+
+def find_in_rig(show: Show) -> list[Finding]:
+    """All findings about the rig, worst first."""
+    found = [f for find in dict.fromkeys(RIG_KINDS.values()) for f in find(show)]
+    return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
 
 
 def worded(view: CueView, finding: Finding, words: Callable[[CueView, Sequence[Finding]], str]) -> Finding:

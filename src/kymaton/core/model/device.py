@@ -104,7 +104,10 @@ class Program(Record):
 
 
 class Device(Record):
-    """A box, or a computer, or a call: made by the catalogue, then independent of it."""
+    """A box, or a computer, or a call: made by the catalogue, then independent of it.
+
+    `mains` names the supply it is plugged into, where that is known.
+    """
 
     id: Id
     name: str
@@ -113,6 +116,7 @@ class Device(Record):
     stage: Stage
     place: Id | None = None
     inside: Id | None = None
+    mains: str = ""
     power_w: Figure | None = None
     ports: tuple[Port, ...] = ()
     routes: tuple[Route, ...] = ()

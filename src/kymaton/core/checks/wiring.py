@@ -1,0 +1,262 @@
+"""Mistakes that a lead makes by itself: what does not fit, what is too long, what harms."""
+
+from collections.abc import Iterable, Iterator
+
+from kymaton.core.checks.registry import Finding, Severity, rig_kind
+from kymaton.core.leads import fits, lead_between
+from kymaton.core.model import Cable, Device, Port, Show
+from kymaton.core.model.device import Value
+from kymaton.core.words import lowered, number, sentence
+
+# Longest usual runs in metres, by kind of lead; HDMI passive at 1080p (10–15 with good leads), SDI for HD,
+# Ethernet by its standard, USB 2 5 m and USB 3 3 m.
+LONGEST_M = {"HDMI": 7.5, "SDI": 100.0, "network": 100.0, "USB 3": 3.0, "USB C": 3.0, "USB A to C": 5.0, "3.5 mm": 5.0}
+UNBALANCED_M = 10.0
+CARES_FOR_HUM = ("mic", "line", "instrument", "headphone")
+Joined = tuple[Cable, Device, Port, Device, Port]
+
+
+def joints(show: Show) -> Iterator[Joined]:
+    """Every plugged lead between two devices, with what it joins."""
+    for cable in show.cables:
+        if (
+            cable.plugged
+            and cable.source in show.ports
+            and cable.target in show.ports
+            and cable.kind not in ("air", "held")
+        ):
+            yield (cable, *show.ports[cable.source], *show.ports[cable.target])
+
+
+def place(show: Show, cable: Cable) -> str:
+    return f"{lowered(show.port_label(cable.source))} to {lowered(show.port_label(cable.target))}"
+
+
+def found(
+    id: str, severity: Severity, text: str, reason: str, cable: Cable, remedy: str = "", **more: object
+) -> Finding:
+    settings = more.pop("settings", ())
+    evidence = {"cable": cable.id, **more}
+    return Finding(
+        id,
+        severity,
+        "path",
+        None,
+        None,
+        None,
+        sentence(text),
+        reason,
+        evidence,  # type: ignore[arg-type]
+        ports=(cable.source, cable.target),
+        remedy=remedy,
+        settings=settings,  # type: ignore[arg-type]
+    )
+
+
+@rig_kind("connector-does-not-fit")
+def connector_does_not_fit(show: Show) -> Iterable[Finding]:
+    for cable, _, a, _, b in joints(show):
+        if fits(cable.kind, a, b):
+            continue
+        lead = lead_between(a, b)
+        remedy = f"Take a lead {lead.kind}." if lead else "No lead joins these two; a converter is needed."
+        yield found(
+            "connector-does-not-fit", "fault", f"the lead {place(show, cable)} does not fit",
+            f"It is called {cable.kind}; the sockets are {a.connector or a.signal} and {b.connector or b.signal}.",
+            cable, remedy,
+        )  # fmt: skip
+
+
+def expects(show: Show, device: Device, port: Port) -> tuple[str, str] | None:
+    """The control with which an input chooses between microphone and line, and its value."""
+    for route in device.routes:
+        if route.source == port.id:
+            for use in route.controls:
+                control = show.control(use.control)
+                if {"mic", "line"} <= set(control.choices):
+                    return control.id, str(control.value)
+    return None
+
+
+@rig_kind("line-into-mic")
+def line_into_mic(show: Show) -> Iterable[Finding]:
+    for cable, from_, a, to, b in joints(show):
+        chosen = expects(show, to, b)
+        if a.signal not in ("line", "headphone") or chosen is None or chosen[1] != "mic":
+            continue
+        settings: list[tuple[str, Value]] = [(chosen[0], "line")]
+        turned_down = _turned_down_bus(show, from_, a)
+        if turned_down:
+            settings.append((turned_down, 0.0))
+        yield found(
+            "line-into-mic", "fault", f"{lowered(show.port_label(cable.target))} expects a microphone and gets line",
+            "Line is about 40 dB stronger than a microphone: it clips, and where it was turned down for that, it hums.",
+            cable, settings=tuple(settings),
+        )  # fmt: skip
+
+
+def _turned_down_bus(show: Show, device: Device, port: Port) -> str | None:
+    """The fader of the bus that feeds this output, when it stands far down."""
+    routes = [r for r in device.routes if r.target == port.id]
+    shared = set.intersection(*({u.control for u in r.controls} for r in routes)) if routes else set()
+    for id in sorted(shared):
+        control = show.control(id)
+        if control.role == "fader" and isinstance(control.value, float) and control.value < -15.0:
+            return id
+    return None
+
+
+@rig_kind("mic-into-line")
+def mic_into_line(show: Show) -> Iterable[Finding]:
+    for cable, _, a, to, b in joints(show):
+        chosen = expects(show, to, b)
+        if a.signal == "mic" and (chosen[1] == "line" if chosen else b.signal == "line"):
+            settings = ((chosen[0], "mic"),) if chosen else ()
+            yield found(
+                "mic-into-line", "fault",
+                f"{lowered(show.port_label(cable.target))} expects line and gets a microphone",
+                "A microphone is about 40 dB too soft for it: what remains is noise and hum.",
+                cable, "" if chosen else "Put a preamp between them.", settings=settings,
+            )  # fmt: skip
+
+
+@rig_kind("instrument-into-line")
+def instrument_into_line(show: Show) -> Iterable[Finding]:
+    for cable, _, a, to, b in joints(show):
+        if a.signal == "instrument" and b.signal in ("mic", "line"):
+            yield found(
+                "instrument-into-line", "caution",
+                f"the instrument at {lowered(show.port_label(cable.target))} sounds dull",
+                f"A passive pick-up wants an instrument input; {lowered(to.name)} loads it.",
+                cable, "Put an active DI between them.",
+            )  # fmt: skip
+
+
+@rig_kind("speaker-into-line")
+def speaker_into_line(show: Show) -> Iterable[Finding]:
+    for cable, _, a, _, b in joints(show):
+        if a.signal == "speaker" and b.signal != "speaker":
+            yield found(
+                "speaker-into-line", "fault", f"the amplifier output {place(show, cable)} can do damage",
+                "An amplifier's output is many volts; this input is made for a few.",
+                cable, "Take the signal before the amplifier.",
+            )  # fmt: skip
+
+
+def unbalanced(a: Port, b: Port) -> bool:
+    return a.signal in CARES_FOR_HUM and b.signal in CARES_FOR_HUM and not (a.balanced and b.balanced)
+
+
+@rig_kind("unbalanced-run-too-long")
+def unbalanced_run(show: Show) -> Iterable[Finding]:
+    for cable, _, a, _, b in joints(show):
+        if unbalanced(a, b) and cable.length_m > UNBALANCED_M:
+            yield found(
+                "unbalanced-run-too-long", "caution",
+                f"the unbalanced lead {place(show, cable)} is {number(cable.length_m)} m long",
+                f"Beyond {number(UNBALANCED_M)} m it picks up hum and loses treble.",
+                cable, "Use a DI and a balanced run.", length_m=cable.length_m, limit_m=UNBALANCED_M,
+            )  # fmt: skip
+
+
+@rig_kind("hum-between-supplies")
+def hum(show: Show) -> Iterable[Finding]:
+    for cable, from_, a, to, b in joints(show):
+        isolated = {"isolator", "di"} & {from_.kind, to.kind}
+        if from_.mains and to.mains and from_.mains != to.mains and unbalanced(a, b) and not isolated:
+            yield found(
+                "hum-between-supplies", "caution",
+                f"{lowered(from_.name)} and {lowered(to.name)} may hum",
+                f"They take their power from {from_.mains} and {to.mains} and are joined by an unbalanced lead.",
+                cable, "Isolate the signal with a transformer or a DI. Never lift a safety earth; "
+                "a licensed electrician decides about mains.",
+            )  # fmt: skip
+
+
+@rig_kind("phantom-missing")
+def phantom_missing(show: Show) -> Iterable[Finding]:
+    for cable, from_, a, to, b in joints(show):
+        if a.phantom == "needed" and b.phantom not in ("offered", "tolerated"):
+            yield found(
+                "phantom-missing", "fault", f"{lowered(from_.name)} gets no phantom power",
+                f"It is silent without; {lowered(show.port_label(cable.target))} gives none.",
+                cable, f"Plug it into an input with 48 V, not into {lowered(to.name)}.",
+            )  # fmt: skip
+
+
+@rig_kind("phantom-can-hurt")
+def phantom_can_hurt(show: Show) -> Iterable[Finding]:
+    for cable, from_, a, _, b in joints(show):
+        if a.signal in ("mic", "line") and a.phantom == "none" and b.phantom == "offered" and a.connector == "XLR":
+            yield found(
+                "phantom-can-hurt", "note", f"{lowered(from_.name)} may not like phantom power",
+                f"{sentence(lowered(show.port_label(cable.target)))} can give 48 V.",
+                cable, "See that it is off at this input before plugging in.",
+            )  # fmt: skip
+
+
+@rig_kind("stereo-into-balanced")
+def stereo_into_balanced(show: Show) -> Iterable[Finding]:
+    for cable, _, a, _, b in joints(show):
+        stereo = a.channels == 2 and not a.balanced and a.signal in ("line", "headphone")
+        if stereo and b.channels == 1 and b.balanced and not cable.channels:
+            yield found(
+                "stereo-into-balanced", "fault",
+                f"the stereo plug {place(show, cable)} cancels what is alike in left and right",
+                "A balanced input takes the difference of the two sides: voices in the middle vanish.",
+                cable, "Take a lead that splits into two, or a join with resistors.",
+            )  # fmt: skip
+
+
+@rig_kind("headphone-as-line")
+def headphone_as_line(show: Show) -> Iterable[Finding]:
+    for cable, from_, a, _, b in joints(show):
+        if a.signal == "headphone" and b.signal in ("line", "mic"):
+            yield found(
+                "headphone-as-line", "note", f"the headphone output of {lowered(from_.name)} is used as line",
+                "It works, but its level depends on a volume that somebody may turn.",
+                cable, "Note the volume, and tape it.",
+            )  # fmt: skip
+
+
+@rig_kind("run-too-long")
+def run_too_long(show: Show) -> Iterable[Finding]:
+    for cable, _, _, _, _ in joints(show):
+        limit = LONGEST_M.get(cable.kind)
+        if limit is not None and cable.length_m > limit:
+            cure = {"HDMI": "Use SDI, a twisted pair converter, or a good lead that was tested at this length."}
+            yield found(
+                "run-too-long", "caution",
+                f"{cable.kind} run of {number(cable.length_m)} m from {lowered(show.port_label(cable.source))}",
+                f"{number(limit, 1)} m is usual for {cable.kind}.",
+                cable, cure.get(cable.kind, "Bring the devices nearer, or use a longer-reaching link."),
+                length_m=cable.length_m, limit_m=limit,
+            )  # fmt: skip
+
+
+@rig_kind("sample-rates-differ")
+def sample_rates(show: Show) -> Iterable[Finding]:
+    for cable, _, a, _, b in joints(show):
+        if a.sample_rate_hz and b.sample_rate_hz and a.sample_rate_hz != b.sample_rate_hz:
+            yield found(
+                "sample-rates-differ", "fault", f"the sample rates of {place(show, cable)} differ",
+                f"{a.sample_rate_hz} Hz meets {b.sample_rate_hz} Hz without conversion: clicks, or silence.",
+                cable, "Set both to one rate.",
+            )  # fmt: skip
+
+
+@rig_kind("embedded-sound-dropped")
+def embedded_dropped(show: Show) -> Iterable[Finding]:
+    fed = {c.target for c in show.cables}
+    for cable, from_, a, to, b in joints(show):
+        carries = (
+            a.picture
+            and a.channels > 0
+            and any(r.medium == "sound" and r.target == a.id and f"{from_.id}/{r.source}" in fed for r in from_.routes)
+        )
+        if carries and not any(r.medium == "sound" and r.source == b.id for r in to.routes):
+            yield found(
+                "embedded-sound-dropped", "note",
+                f"{lowered(to.name)} drops the sound inside the picture from {lowered(from_.name)}",
+                "It carries the picture on, the sound ends here.", cable,
+            )  # fmt: skip
