@@ -3,8 +3,10 @@
 from pathlib import Path
 
 from kymaton import catalogue as kit
-from kymaton.core.model import Cable, Cue, Device, Listener, Person, Show, Sound, Want, Wish
+from kymaton.catalogue.registry import make_device
+from kymaton.core.model import Cable, Cue, Device, Listener, Person, Show, Sound, Want, Wish, rig
 from kymaton.core.model.edit import Change, apply
+from kymaton.core.patch import read_patch
 from kymaton.core.report import Report
 
 DEMO = Path(__file__).parent.parent / "demo" / "harbour-almanac.kymaton"
@@ -28,6 +30,17 @@ def voice(id: str, level: float = 66.0, **more: object) -> Sound:
 
 def listener(id: str, kind: str, **more: object) -> Listener:
     return Listener.model_validate({"id": id, "name": id.title(), "kind": kind, **more})
+
+
+def build(*lines: str, start: tuple[str, ...] = ()) -> Show:
+    """Ann, heard by Bob, and a rig from lines: `add desk 8 in` makes a device, the others are patch lines."""
+    show = Show(sounds=(voice("ann", person=None),), listeners=(listener("bob", "operator"),))
+    for line in (*start, *lines):
+        if line.startswith("add "):
+            show = rig.add_device(show, make_device(line[4:], [d.id for d in show.devices]))
+        else:
+            show = read_patch(show, line).show
+    return show
 
 
 def one_talker(monitor_delay_ms: float = 0.0, send_db: float = -6.0, floor: float = 0.0) -> Show:

@@ -6,17 +6,7 @@ from kymaton.catalogue.registry import KINDS, find_kind, make_device
 from kymaton.core.model import Show, ShowError, rig
 from kymaton.core.patch import completions, read_patch
 from kymaton.store.showfile import read_show
-from tests.shows import DEMO, listener, voice
-
-
-def build(*lines: str) -> Show:
-    show = Show(sounds=(voice("ann", person=None),), listeners=(listener("bob", "operator"),))
-    for line in lines:
-        if line.startswith("add "):
-            show = rig.add_device(show, make_device(line[4:], [d.id for d in show.devices]))
-        else:
-            show = read_patch(show, line).show
-    return show
+from tests.shows import DEMO, build
 
 
 def joined(show: Show) -> set[str]:

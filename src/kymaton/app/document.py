@@ -71,6 +71,7 @@ class Document(QObject):
         self.cue_id: str | None = None
         self.listener_id: str | None = None
         self.sound_id: str | None = None
+        self.pointed: tuple[str, ...] = ()  # ports or devices that a finding of the rig is about
         self._current: CueReport | None = None
         self._known: OrderedDict[int, _Known] = OrderedDict()
         self._jobs: set[Job] = set()
@@ -259,11 +260,19 @@ class Document(QObject):
 
     def select(self, listener: str | None, sound: str | None) -> None:
         """Choose a listener, a sound, or both: what the views show in detail."""
-        if (listener, sound) != (self.listener_id, self.sound_id):
-            self.listener_id, self.sound_id = listener, sound
+        if (listener, sound) != (self.listener_id, self.sound_id) or self.pointed:
+            self.listener_id, self.sound_id, self.pointed = listener, sound, ()
             self.selection_changed.emit()
+
+    def point(self, ports: tuple[str, ...]) -> None:
+        """Show a place of the rig: what a finding without a listener is about."""
+        self.listener_id, self.sound_id, self.pointed = None, None, ports
+        self.selection_changed.emit()
 
     def select_finding(self, finding: Finding) -> None:
         if finding.cue is not None:
             self.choose_cue(finding.cue)
-        self.select(finding.listener, finding.sound)
+        if finding.ports:
+            self.point(finding.ports)
+        else:
+            self.select(finding.listener, finding.sound)

@@ -273,14 +273,13 @@ class Window(QMainWindow):
     def go(self, step: str) -> None:
         self.stack.setCurrentWidget(self.views[step])
         self.rail.show_step(step)
-        self.findings.set_step("hearing" if step == "path" and not self._has_cards("path") else step)
-
-    def _has_cards(self, step: str) -> bool:
-        return any(c.step == step for c in self.document.cue_report.cards)
+        self.findings.set_step(step)
 
     def show_path(self, card: Card) -> None:
-        self.document.select_finding(card.first)
+        """The routes of a card on the map; the findings stay those of the card's step."""
         self.go("path")
+        self.findings.set_step(card.step)
+        self.document.select_finding(card.first)
 
     def _step_finding(self, by: int) -> None:
         self.findings.show()

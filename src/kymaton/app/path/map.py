@@ -82,6 +82,11 @@ class PathMap(QWidget):
                 for stop in route.stops:
                     if stop.detail and "/" not in stop.owner and stop.owner not in self.uses:
                         self.uses[stop.owner] = stop.detail
+        elif document.pointed:
+            ports = set(document.pointed)
+            for lead in document.show.cables:
+                if {lead.source, lead.target} <= ports:
+                    self.inked[lead.id] = 1
         elif document.listener_id or document.sound_id:
             for edge in open_edges_between(graph, state, document.sound_id, document.listener_id):
                 cable = graph.edges[edge].cable
@@ -90,7 +95,7 @@ class PathMap(QWidget):
 
     @property
     def chosen(self) -> bool:
-        return bool(self.document.listener_id or self.document.sound_id)
+        return bool(self.document.listener_id or self.document.sound_id or self.document.pointed)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         t = tokens()
@@ -112,6 +117,7 @@ class PathMap(QWidget):
             self._wire(painter, wire, QColor(t.wave if 0 in routes else t.fault), 2.2)
         show = self.document.show
         lit = {owner(end) for c in self.inked for end in (show.cable(c).source, show.cable(c).target)}
+        lit |= {owner(p) if "/" in p else p for p in self.document.pointed}
         for plate in self.map.plates.values():
             self._plate(painter, plate, plate.id in lit or not self.chosen)
 

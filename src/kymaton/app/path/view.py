@@ -88,7 +88,7 @@ class PathView(QWidget):
             box.blockSignals(False)
         cue = document.cue_report.view.cue
         self.cue.setText(f"in {cue.name}" if cue else "")
-        self.clear.setVisible(bool(document.listener_id or document.sound_id))
+        self.clear.setVisible(bool(document.listener_id or document.sound_id or document.pointed))
         both = bool(document.listener_id and document.sound_id)
         self.details.setVisible(bool(show.sounds))
         self.title.setVisible(both)

@@ -34,6 +34,9 @@ def evidence_lines(card: Card) -> list[tuple[str, str]]:
         lines.append(("talker echo, G.107 Idte", number(_number(e["g107_idte"]), 1)))
     if "level" in e:
         lines.append(("level", f"{number(_number(e['level']), 1)} {e['level_unit']}"))
+    if "length_m" in e:
+        lines.append(("length", f"{number(_number(e['length_m']), 1)} m"))
+        lines.append(("usual at most", f"{number(_number(e['limit_m']), 1)} m"))
     if "margin_db" in e:
         lines.append(("margin", db(_number(e["margin_db"]))))
     return lines
@@ -86,6 +89,8 @@ class CardView(QFrame):
             row.addStretch(1)
             row.addWidget(label(figure, "figures"))
             layout.addLayout(row)
+        if self.card.first.remedy:
+            layout.addWidget(label(self.card.first.remedy, "", wrap=True))
         layout.addWidget(self.fix_text)
         self.path_button = button("Show the path", self.path_wanted.emit, "quiet", "Show the routes on the map")
         self.actions_row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
@@ -232,7 +237,8 @@ class FindingsPanel(QFrame):
         cues = [self.document.cue_report]
         if self.all_cues and report is not None:
             cues = list(report.cues.values())
-        return [card for cue in cues for card in cue.cards if card.step == self.step]
+        rig = report.rig_cards if report is not None and self.step == "path" else []
+        return [*rig, *(card for cue in cues for card in cue.cards if card.step == self.step)]
 
     def refresh(self) -> None:
         cards = self.cards()
@@ -258,9 +264,9 @@ class FindingsPanel(QFrame):
         self.views = []
         previous: str | None = None
         for card in cards:
-            if self.all_cues and card.first.cue != previous:
+            if self.all_cues and card.first.cue not in (previous, None):
                 previous = card.first.cue
-                self.list.addWidget(label(self.document.show.cue(previous).name if previous else "Base state", "small"))
+                self.list.addWidget(label(self.document.show.cue(previous).name if previous else "", "small"))
             view = CardView(self.document, card, card.key == self.open_key, self.width() - 36)
             view.pressed.connect(lambda card=card: self.open(card))
             view.path_wanted.connect(lambda card=card: self.path_wanted.emit(card))
@@ -307,7 +313,7 @@ class FindingsPanel(QFrame):
         view = next((v for v in self.views if v.card.key == card.key), None)
         if view is not None:
             self.area.ensureWidgetVisible(view)
-        self.document.select(card.first.listener, card.first.sound)
+        self.document.select_finding(card.first)
 
     def step_finding(self, by: int) -> None:
         """Go to the next or previous card."""

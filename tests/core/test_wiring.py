@@ -1,0 +1,189 @@
+"""Every wiring check: a show that has it, and a near twin that has not."""
+
+import pytest
+
+from kymaton.core.checks import RIG_KINDS, find_in_rig
+from kymaton.core.fixes import find_fix
+from kymaton.core.model import Listener, Program, Show, Wish, rig
+from kymaton.core.model.edit import apply
+from kymaton.core.report import Report
+from kymaton.store.showfile import read_show
+from tests.shows import DEMO, HEALTHY, build, setting, voice
+
+
+def kinds(show: Show) -> set[str]:
+    return {f.id for f in find_in_rig(show)}
+
+
+def last_cable(show: Show, **fields: object) -> Show:
+    """The show with the last cable changed."""
+    return rig.put_cable(show, show.cables[-1].model_copy(update=fields))
+
+
+def port(show: Show, device: str, port_id: str, **fields: object) -> Show:
+    d = show.device(device)
+    ports = tuple(p.model_copy(update=fields) if p.id == port_id else p for p in d.ports)
+    return rig.put_device(show, d.model_copy(update={"ports": ports}))
+
+
+def device(show: Show, id: str, **fields: object) -> Show:
+    return rig.put_device(show, show.device(id).model_copy(update=fields))
+
+
+def audience(show: Show, *recorders: str) -> Show:
+    made = [Listener(id="audience", name="Audience", kind="audience")]
+    made += [Listener(id=r, name=r, kind="recorder") for r in recorders]
+    return Show.model_validate({**dict(show), "listeners": made})
+
+
+MIC = ("add dynamic mic", "add desk 4 in 1 aux", "dynamic mic > desk 1")
+STREAM = ("add switcher", "add encoder box", "switcher programme > encoder box")
+
+
+def condenser(target: str) -> Show:
+    return build("add condenser mic", f"add {target}", f"condenser mic > {target.split(' 2 ')[0]}")
+
+
+def supplies(desk: str, *between: str) -> Show:
+    lines = ("add player", "add mixer 2 in 1 aux", *between)
+    lines += ("player left > isolator 1", "isolator 1 > mixer 1") if between else ("player left > mixer 1",)
+    return device(device(build(*lines), "player", mains="wall"), "mixer", mains=desk)
+
+
+def chosen(value: str) -> Show:
+    show = build("add call computer")
+    computer = show.device("call-computer")
+    control = computer.controls[0].model_copy(
+        update={"choices": (*computer.controls[0].choices, "system default"), "value": value}
+    )
+    program = Program(id="call", name="Call", kind="call", chosen={"loudspeaker": control.id})
+    return device(show, "call-computer", controls=(control, *computer.controls[1:]), programs=(program,))
+
+
+def must_hear(connected: bool) -> Show:
+    show = build("add headphones", *(("headphones > bob",) if connected else ()))
+    return Show.model_validate({**dict(show), "plan": (Wish(listener="bob", sound="ann", want="must"),)})
+
+
+CASES = {
+    "connector-does-not-fit": (last_cable(build(*MIC), kind="HDMI"), build(*MIC)),
+    "line-into-mic": (
+        setting(build("add desk 2 in 1 aux", "add switcher", "desk main > switcher mic 1"), switcher__mic1__input="mic"),
+        build("add desk 2 in 1 aux", "add switcher", "desk main > switcher mic 1"),
+    ),
+    "mic-into-line": (
+        build("add dynamic mic", "add delay", "dynamic mic > delay"),
+        build("add dynamic mic", "add preamp", "dynamic mic > preamp"),
+    ),
+    "instrument-into-line": (
+        port(build("add keyboard", "add desk 2 in 1 aux", "keyboard left > desk 1"), "keyboard", "left", signal="instrument"),
+        build("add keyboard", "add desk 2 in 1 aux", "keyboard left > desk 1"),
+    ),
+    "speaker-into-line": (
+        port(build("add amplifier", "add passive loudspeaker", "amplifier > passive loudspeaker"), "passive-loudspeaker", "in", signal="line"),
+        build("add amplifier", "add passive loudspeaker", "amplifier > passive loudspeaker"),
+    ),
+    "unbalanced-run-too-long": (
+        last_cable(build("add player", "add desk 2 in 1 aux", "player left > desk 1"), length_m=12.0),
+        last_cable(build(*MIC), length_m=40.0),
+    ),
+    "hum-between-supplies": (supplies("stage"), supplies("stage", "add isolator 2 ch")),
+    "phantom-missing": (condenser("track recorder"), condenser("desk 2 in")),
+    "phantom-can-hurt": (
+        port(build(*MIC), "dynamic-mic", "out", phantom="none"),
+        build(*MIC),
+    ),
+    "stereo-into-balanced": (
+        last_cable(build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"), kind="3.5 mm"),
+        last_cable(build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"), channels=((1, 1),)),
+    ),
+    "headphone-as-line": (
+        build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"),
+        build("add player", "add desk 2 in 1 aux", "player left > desk 1"),
+    ),
+    "run-too-long": (
+        last_cable(build("add camera", "add switcher", "camera > switcher HDMI 1"), length_m=8.0),
+        last_cable(build("add camera", "add switcher", "camera > switcher HDMI 1"), length_m=7.5),
+    ),
+    "sample-rates-differ": (
+        port(port(build(*STREAM), "switcher", "program", sample_rate_hz=48000), "encoder-box", "in", sample_rate_hz=44100),
+        port(port(build(*STREAM), "switcher", "program", sample_rate_hz=48000), "encoder-box", "in", sample_rate_hz=48000),
+    ),
+    "embedded-sound-dropped": (
+        build("ann > second computer", "second computer > embedder HDMI", start=("add second computer", "add embedder")),
+        build("ann > second computer", "second computer > scaler", start=("add second computer", "add scaler")),
+    ),
+    "sound-ends-here": (build("ann > dynamic mic", start=("add dynamic mic",)), build("ann > dynamic mic", "add headphones", "desk aux 1 > headphones", "headphones > bob", start=MIC)),
+    "not-connected": (build("add keyboard"), build(*MIC)),
+    "nothing-arrives": (must_hear(False), must_hear(True)),
+    "same-name-twice": (build("add desk 2 in", "add desk 4 in"), build("add desk 2 in", "add desk 4 in as Second")),
+    "one-recording": (audience(build(), "card"), audience(build(), "card", "disk")),
+    "one-way-to-the-stream": (
+        rig.connect(
+            rig.connect(audience(build(*STREAM)), "encoder-box/out", "listener/audience", "held"),
+            "sound/ann", "switcher/hdmi1", "held",
+        ),
+        audience(build(*STREAM)),
+    ),
+    "built-in-microphone": (
+        build("ann > webcam mic", start=("add webcam mic",)),
+        build("ann > dynamic mic", start=("add dynamic mic",)),
+    ),
+    "wireless-stream": (
+        last_cable(build("add encoder box", "add platform", "encoder box > platform"), kind="wireless network"),
+        build("add encoder box", "add platform", "encoder box > platform"),
+    ),
+    "system-default": (chosen("system default"), chosen("headphones")),
+    "plain-y": (
+        build("add player", "add plain y", "player left > plain y left", "player right > plain y right"),
+        build("add player", "add join", "player left > join left", "player right > join right"),
+    ),
+    "virtual-sound-device": (
+        build("add player", "add virtual sound", "ann > virtual sound"),
+        build("add virtual sound"),
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("id", CASES)
+def test_a_show_has_it_and_its_near_twin_has_not(id):
+    has, has_not = CASES[id]
+    assert id in kinds(has)
+    assert id not in kinds(has_not)
+
+
+def test_every_kind_is_tried():
+    assert set(CASES) == set(RIG_KINDS)
+
+
+def test_what_is_found_in_the_rig_is_said_in_sentences():
+    for has, _ in CASES.values():
+        for finding in find_in_rig(has):
+            assert finding.sentence[0].isupper() and not finding.sentence.endswith(".")
+            assert finding.reason.endswith(".") and (not finding.remedy or finding.remedy.endswith("."))
+
+
+def test_line_into_mic_is_cured_by_the_input_and_the_output_that_was_turned_down():
+    report = Report(read_show(DEMO))
+    finding = next(f for f in report.rig if f.id == "line-into-mic")
+    fix = find_fix(report, (finding,))
+    assert fix is not None
+    assert {(c.control, c.after) for c in fix.changes} == {("switcher/mic1/input", "line"), ("desk/main/fader", 0.0)}
+    after = Report(apply(report.show, fix.changes))
+    assert "line-into-mic" not in {f.id for f in after.findings}
+    assert after.count("fault") == report.count("fault") - 1
+
+
+def test_the_healthy_rig_has_notes_only():
+    assert {f.severity for f in find_in_rig(read_show(HEALTHY))} == {"note"}
+
+
+def test_a_voice_is_needed_for_the_way_to_the_stream():
+    show = audience(build(*STREAM))
+    connected = rig.connect(show, "encoder-box/out", "listener/audience", "held")
+    alone = rig.remove_sound(connected, "ann")
+    assert "one-way-to-the-stream" not in kinds(alone)
+    fed = rig.connect(connected, "sound/ann", "switcher/hdmi1", "held")
+    finding = next(f for f in find_in_rig(fed) if f.id == "one-way-to-the-stream")
+    assert finding.sentence == "The stream hangs on switcher and encoder box"
+    assert voice("x").kind == "voice"
