@@ -44,8 +44,8 @@ HELP = {
         "every other shape is a finding. Space changes the wish of a cell in this cue. A name above opens its lanes."
     ),
     "path": (
-        "Choose a sound and a listener: their routes are inked, and shown below with level and added delay at each "
-        "station. A double line carries picture with sound inside."
+        "Type in the patch line what goes where, or drag from plate to plate. Choose a sound and a listener: their "
+        "routes are inked, and shown below with level and added delay. A double line carries picture with sound inside."
     ),
 }
 
@@ -172,6 +172,7 @@ class Window(QMainWindow):
         self._action("find", "Find anything", lambda: self.finder.popup(), "Ctrl+K")
         self._action("listen", "Listen", self.listen, "Ctrl+L")
         self._action("propose", "Propose mix-minus sends", self.propose, "Ctrl+M")
+        self._action("patch", "Patch by typing", self.patch, "Ctrl+P")
         self._action("next-finding", "Next finding", lambda: self._step_finding(1), "F8")
         self._action("previous-finding", "Previous finding", lambda: self._step_finding(-1), "Shift+F8")
         self._action("next-cue", "Next cue", lambda: document.step_cue(1), "Ctrl+Right")
@@ -289,6 +290,10 @@ class Window(QMainWindow):
         shown = not self.findings.isVisible()
         self.findings.setVisible(shown)
         self.settings.findings_open = shown
+
+    def patch(self) -> None:
+        self.go("path")
+        self.path.patch.line.setFocus()
 
     def propose(self) -> None:
         self.go("hearing")

@@ -78,7 +78,7 @@ def _pairs(show: Show, source: End, target: End) -> list[tuple[str, str]]:
         free_out = list(source.ports)
     for a in free_out:
         for b in free_in:
-            if _joins(show, a, b):
+            if joins(show, a, b):
                 if source.said and len(source.ports) > 1:
                     begin = free_in.index(b)
                     return list(zip(source.ports, free_in[begin : begin + len(source.ports)], strict=False))
@@ -104,7 +104,8 @@ def _port(show: Show, id: str) -> Port | None:
     return show.ports[id][1] if id in show.ports else None
 
 
-def _joins(show: Show, source: str, target: str) -> bool:
+def joins(show: Show, source: str, target: str) -> bool:
+    """Whether some lead takes this output to this input."""
     a, b = _port(show, source), _port(show, target)
     if a is None or b is None:
         return True

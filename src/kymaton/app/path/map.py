@@ -1,6 +1,6 @@
 """The path map: plates and wires, drawn from a layout; the chosen routes are inked, all else fades."""
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QFontMetricsF,
@@ -12,20 +12,31 @@ from PyQt6.QtGui import (
     QPen,
     QShowEvent,
 )
-from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from PyQt6.QtWidgets import QMenu, QSizePolicy, QToolTip, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.path.layout import STAGE_NAMES, Map, Plate, Wire, lay_out, owner
 from kymaton.app.path.strip import routes_of
 from kymaton.app.theme.theme import THEME, colour, tokens, words
+from kymaton.catalogue.commands import read_command
+from kymaton.core.model import Show, ShowError
+from kymaton.core.model.rig import taken_by
+from kymaton.core.patch import joins
 from kymaton.core.trace import open_edges_between
 from kymaton.core.words import number
 
-CORNER, MARGIN = 6.0, 8
+CORNER, MARGIN, MOST_OFFERS = 6.0, 8, 24
 
 
 class PathMap(QWidget):
-    """Read-only map of the rig. A click on a sound or listener chooses it; arrow keys go from plate to plate."""
+    """Map of the rig. A click on a sound or listener chooses it; arrow keys go from plate to plate.
+
+    Dragging from plate to plate connects them: a menu offers the ports that fit, free ones first. Delete removes the
+    device that has the dashed frame, F2 renames it; the right button has the rest.
+    """
+
+    wanted = pyqtSignal(str)  # words for the patch line
+    device_chosen = pyqtSignal(object)  # id of a device, or None
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -34,6 +45,9 @@ class PathMap(QWidget):
         self.inked: dict[str, int] = {}  # cable → number of the route that inks it
         self.uses: dict[str, str] = {}  # plate → what is used of it
         self.at: str | None = None
+        self.pressed: Plate | None = None
+        self.pointer: QPointF | None = None
+        self.offered: QMenu | None = None
         self._shape: tuple[object, ...] = ()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setMouseTracking(True)
@@ -107,6 +121,12 @@ class PathMap(QWidget):
             painter.drawText(QRectF(x, 2, width, 18), Qt.AlignmentFlag.AlignVCenter, name)
             painter.setPen(QPen(QColor(t.line), 1))
             painter.drawLine(QPointF(x, 22), QPointF(x + width, 22))
+        if not self.map.plates:
+            painter.setPen(QColor(t.soft))
+            painter.setFont(words(13))
+            painter.drawText(
+                QPointF(0, 52), "Nothing is here yet. Type a device into the patch line: add desk 4 in 1 aux"
+            )
         inked = [w for w in self.map.wires if any(c in self.inked for c in w.cables)]
         for wire in self.map.wires:
             if wire not in inked:
@@ -120,6 +140,10 @@ class PathMap(QWidget):
         lit |= {owner(p) if "/" in p else p for p in self.document.pointed}
         for plate in self.map.plates.values():
             self._plate(painter, plate, plate.id in lit or not self.chosen)
+
+        if self.pointer is not None and self.pressed is not None:
+            painter.setPen(QPen(QColor(t.wave), 2, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(self.pressed.x + self.pressed.width, self.pressed.middle), self.pointer)
 
     def _wire(self, painter: QPainter, wire: Wire, ink: QColor, width: float) -> None:
         path = rounded(wire.points)
@@ -187,6 +211,7 @@ class PathMap(QWidget):
     def choose(self, plate: Plate | None) -> None:
         """Choose or let go of a sound or a listener; the ground lets go of both."""
         document = self.document
+        self.device_chosen.emit(None if plate is None or "/" in plate.id else plate.id)
         if plate is None:
             document.select(None, None)
             return
@@ -201,10 +226,79 @@ class PathMap(QWidget):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         self.setFocus()
-        self.choose(self.plate_at(event.position()))
+        self.pressed = self.plate_at(event.position())
+        self.pointer = None
+        if event.button() == Qt.MouseButton.RightButton and self.pressed is not None:
+            self.at = self.pressed.id
+            self.menu_for(self.pressed).popup(event.globalPosition().toPoint())
+            self.pressed = None
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        over, pressed, self.pointer = self.plate_at(event.position()), self.pressed, None
+        self.pressed = None
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if pressed is not None and over is not None and over is not pressed:
+            self.connect_menu(pressed, over).popup(event.globalPosition().toPoint())
+        else:
+            self.choose(over)
+        self.update()
+
+    def connect_menu(self, source: Plate, target: Plate) -> QMenu:
+        """The ports of two plates that fit each other."""
+        menu = QMenu(self)
+        lines = offers(self.document.show, source.id, target.id)
+        for line in lines[:MOST_OFFERS]:
+            entry = menu.addAction(line)
+            assert entry is not None
+            entry.triggered.connect(lambda _, line=line: self.do(line))
+        if not lines:
+            nothing = menu.addAction(f"Nothing of {source.title} fits {target.title}")
+            assert nothing is not None
+            nothing.setEnabled(False)
+        self.offered = menu
+        return menu
+
+    def menu_for(self, plate: Plate) -> QMenu:
+        """What can be done with a device."""
+        menu = QMenu(self)
+        kind, _, _ = plate.id.partition("/")
+        name = plate.title
+        if kind in ("sound", "listener"):
+            words = [("Disconnect", f"disconnect {name}", True)]
+        else:
+            words = [
+                ("Rename", f"rename {name} to ", False),
+                ("Duplicate", f"duplicate {name}", True),
+                ("Replace by another kind", f"replace {name} by ", False),
+                ("Set a control", f"set {name.lower()} ", False),
+                ("Disconnect all", f"disconnect {name}", True),
+                ("Remove", f"remove {name}", True),
+            ]
+        for text, line, at_once in words:
+            entry = menu.addAction(text)
+            assert entry is not None
+            entry.triggered.connect(
+                lambda _, line=line, at_once=at_once: self.do(line) if at_once else self.wanted.emit(line)
+            )
+        return menu
+
+    def do(self, line: str) -> None:
+        """Do what a patch line says; what cannot be done is left in the patch line, which says why."""
+        try:
+            patch = read_command(self.document.show, line, self.document.cue_id)
+        except ShowError:
+            self.wanted.emit(line)
+            return
+        self.document.edit(patch.show, patch.text)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        if event.buttons() & Qt.MouseButton.LeftButton and self.pressed is not None:
+            self.pointer = event.position()
+            self.update()
+            return
         plate, wire = self.plate_at(event.position()), self.wire_at(event.position())
         if plate is not None:
             text = self.told(plate)
@@ -248,6 +342,10 @@ class PathMap(QWidget):
             self.choose(plates[self.at])
         elif key == Qt.Key.Key_Escape:
             self.choose(None)
+        elif key == Qt.Key.Key_Delete and self.at in plates and "/" not in (self.at or ""):
+            self.do(f"remove {plates[self.at].title}")
+        elif key == Qt.Key.Key_F2 and self.at in plates and "/" not in (self.at or ""):
+            self.wanted.emit(f"rename {plates[self.at].title} to ")
         else:
             super().keyPressEvent(event)
 
@@ -262,6 +360,22 @@ class PathMap(QWidget):
         options = [p for p in self.map.plates.values() if ahead(p) > 0]
         near = min(options, key=lambda p: (ahead(p), abs(p.middle - here.middle)), default=here)
         return near.id
+
+
+def offers(show: Show, source: str, target: str) -> list[str]:
+    """Patch lines from one plate to another for the ports that fit, free ones first."""
+    outs = (
+        [source] if "/" in source else [f"{source}/{p.id}" for p in show.device(source).ports if p.direction == "out"]
+    )
+    ins = [target] if "/" in target else [f"{target}/{p.id}" for p in show.device(target).ports if p.direction == "in"]
+    if source.startswith("listener/") or target.startswith("sound/"):
+        return []
+    found = []
+    for a in sorted(outs, key=lambda p: bool(taken_by(show, p))):
+        for b in ins:
+            if joins(show, a, b) and (b.startswith("listener/") or not taken_by(show, b)):
+                found.append(f"{show.port_label(a)} > {show.port_label(b)}")
+    return found
 
 
 def rounded(points: list[tuple[float, float]]) -> QPainterPath:

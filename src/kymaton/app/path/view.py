@@ -1,12 +1,17 @@
 """The step Path: the map, and below it the routes between the chosen sound and listener."""
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
+from kymaton.app.path.controls import ControlTable
+from kymaton.app.path.layout import STAGE_NAMES, STAGES
 from kymaton.app.path.map import PathMap
+from kymaton.app.path.patchline import PatchLine
 from kymaton.app.path.strip import ROUTE, RouteStrip, strip_title
 from kymaton.app.widgets.basic import button, label
+from kymaton.catalogue.commands import read_command
+from kymaton.catalogue.registry import KINDS, make_device
 
 
 class _MapArea(QScrollArea):
@@ -27,6 +32,7 @@ class PathView(QWidget):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
+        self.device: str | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -50,7 +56,14 @@ class PathView(QWidget):
         self.clear = button("Show all", lambda: document.select(None, None), "quiet", "Ink nothing (Esc)")
         head.addWidget(self.clear)
         inside.addLayout(head)
+        self.patch = PatchLine(document)
+        patching = QHBoxLayout()
+        patching.addWidget(self.patch, 1)
+        self.add_button = button("Add device", self._add_menu, "", "Choose a kind from the catalogue")
+        patching.addWidget(self.add_button)
+        inside.addLayout(patching)
         self.map = PathMap(document)
+        self.map.wanted.connect(self.patch.begin)
         self.area = _MapArea(self.map)
         inside.addWidget(self.area, 1)
         layout.addWidget(upper, 1)
@@ -68,6 +81,11 @@ class PathView(QWidget):
         self.strip_area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.strip_area.setWidget(self.strip)
         below.addWidget(self.strip_area)
+        self.controls = ControlTable(document)
+        self.controls.setFixedHeight(168)
+        self.controls.hide()
+        below.addWidget(self.controls)
+        self.map.device_chosen.connect(self.show_device)
         layout.addWidget(self.details)
         document.report_changed.connect(self.refresh)
         document.selection_changed.connect(self.refresh)
@@ -89,12 +107,41 @@ class PathView(QWidget):
         cue = document.cue_report.view.cue
         self.cue.setText(f"in {cue.name}" if cue else "")
         self.clear.setVisible(bool(document.listener_id or document.sound_id or document.pointed))
-        both = bool(document.listener_id and document.sound_id)
-        self.details.setVisible(bool(show.sounds))
-        self.title.setVisible(both)
-        self.title.setText(strip_title(document) if both else "")
+        devices = [d.id for d in show.devices]
+        device = self.device if self.device in devices else None
+        both = bool(document.listener_id and document.sound_id) and device is None
+        self.controls.setVisible(device is not None)
+        self.strip_area.setVisible(device is None)
+        self.details.setVisible(bool(show.sounds) or device is not None)
+        self.title.setVisible(both or device is not None)
+        named = f"{show.device(device).name}: controls" if device else ""
+        self.title.setText(strip_title(document) if both else named)
         rows = min(2, len(self.strip.routes))
         self.strip_area.setFixedHeight(ROUTE * rows + 4 if rows else 30)
+
+    def show_device(self, id: str | None) -> None:
+        """The controls of a device below the map, in place of the routes."""
+        self.device = id
+        self.controls.show_device(id)
+        self.refresh()
+
+    def _add_menu(self) -> None:
+        menu = QMenu(self)
+        groups: dict[str, QMenu] = {}
+        for kind in KINDS:
+            stage = make_device(kind.words, ()).stage
+            if stage not in groups:
+                made = menu.addMenu(STAGE_NAMES[STAGES.index(stage)])
+                assert made is not None
+                groups[stage] = made
+            entry = groups[stage].addAction(f"{kind.name}: {kind.about}")
+            assert entry is not None
+            entry.triggered.connect(lambda _, words=kind.words: self._do(f"add {words}"))
+        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
+
+    def _do(self, line: str) -> None:
+        patch = read_command(self.document.show, line, self.document.cue_id)
+        self.document.edit(patch.show, patch.text)
 
     def _chosen(self) -> None:
         self.document.select(self.listeners.currentData(), self.sounds.currentData())

@@ -1,0 +1,160 @@
+"""The line on the map: patch, and everything else that a rig is made with, by typing.
+
+`table mic > desk 1`, `disconnect desk 1`, `add desk 16 in 6 aux as Front`, `rename desk to Front`,
+`duplicate table mic`, `replace desk by desk 32 in 12 aux`, `remove table mic`, `set desk 1 gain to 52`.
+"""
+
+from collections.abc import Callable
+
+from kymaton.catalogue.registry import KINDS, find_kind, make_device
+from kymaton.core.fixes import value_text
+from kymaton.core.model import Control, Device, Show, ShowError
+from kymaton.core.model.device import Value
+from kymaton.core.model.edit import Change, apply
+from kymaton.core.model.rig import add_device, duplicate_device, remove_device, rename_device, replace_device
+from kymaton.core.patch import Patch, completions, read_patch
+
+OFF = ("closed", "off", "-inf")
+
+
+def find_device(show: Show, text: str) -> Device:
+    """The device of this name. Raises ShowError."""
+    said = " ".join(text.lower().split())
+    for device in show.devices:
+        if said in (device.name.lower(), device.id):
+            return device
+    raise ShowError(f"No device is called '{text.strip()}'." if said else "Say which device.")
+
+
+def _add(show: Show, rest: str, cue: str | None) -> Patch:
+    device = make_device(rest, [d.id for d in show.devices], _fresh_name(show, rest))
+    return Patch(add_device(show, device), f"add {device.name}", ())
+
+
+def _fresh_name(show: Show, text: str) -> str:
+    """`Dynamic mic 2` when there is a Dynamic mic; empty when the kind's own name is free or a name is said."""
+    name, taken = find_kind(text.partition(" as ")[0]).name, {d.name.lower() for d in show.devices}
+    if name.lower() not in taken:
+        return ""
+    number = 2
+    while f"{name} {number}".lower() in taken:
+        number += 1
+    return f"{name} {number}"
+
+
+def _remove(show: Show, rest: str, cue: str | None) -> Patch:
+    device = find_device(show, rest)
+    return Patch(remove_device(show, device.id), f"remove {device.name}", ())
+
+
+def _rename(show: Show, rest: str, cue: str | None) -> Patch:
+    old, found, new = rest.partition(" to ")
+    if not found:
+        raise ShowError("Say: rename, the device, to, the new name.")
+    device = find_device(show, old)
+    return Patch(rename_device(show, device.id, new), f"rename {device.name} to {new.strip()}", ())
+
+
+def _duplicate(show: Show, rest: str, cue: str | None) -> Patch:
+    device = find_device(show, rest)
+    return Patch(duplicate_device(show, device.id), f"duplicate {device.name}", ())
+
+
+def _replace(show: Show, rest: str, cue: str | None) -> Patch:
+    old, found, kind = rest.partition(" by ")
+    if not found:
+        raise ShowError("Say: replace, the device, by, a kind.")
+    device = find_device(show, old)
+    new = make_device(kind, (), "" if " as " in kind else device.name)
+    return Patch(replace_device(show, device.id, new), f"replace {device.name} by {new.detail or new.kind}", ())
+
+
+def _set(show: Show, rest: str, cue: str | None) -> Patch:
+    name, found, text = rest.rpartition(" to ")
+    if not found:
+        raise ShowError("Say: set, the control, to, a value.")
+    control = find_control(show, name)
+    value = read_value(control, text)
+    own = cue is not None and control.id in show.cue(cue).controls
+    change = Change(cue if own else None, control.id, show.value(control.id, cue), value)
+    try:
+        return Patch(apply(show, [change]), f"set {control.name} to {value_text(control, value)}", ())
+    except ValueError as error:
+        raise ShowError(f"{error}.") from error
+
+
+def find_control(show: Show, text: str) -> Control:
+    """The control of this name. Raises ShowError."""
+    said = " ".join(text.lower().split())
+    found = [c for c in show.controls() if said in (c.name.lower(), c.id)]
+    if not found:
+        raise ShowError(f"No control is called '{text.strip()}'.")
+    return found[0]
+
+
+def read_value(control: Control, text: str) -> Value:
+    """A value as people type it: `-6`, `closed`, `on`, `muted`, `line`. Raises ShowError."""
+    said = text.strip().lower().removesuffix(" db").removesuffix(" ms").replace("\N{MINUS SIGN}", "-")
+    if control.kind in ("mute", "switch"):
+        yes = {"mute": ("muted", "on", "yes", "true"), "switch": ("on", "open", "yes", "true")}[control.kind]
+        no = {"mute": ("open", "unmuted", "off", "no", "false"), "switch": ("off", "closed", "no", "false")}[
+            control.kind
+        ]
+        if said not in yes + no:
+            raise ShowError(f"{control.name} is {yes[0]} or {no[0]}, not '{text.strip()}'.")
+        return said in yes
+    if control.kind == "choice":
+        match = next((c for c in control.choices if c.lower() == text.strip().lower()), None)
+        if match is None:
+            raise ShowError(f"{control.name} is {', '.join(control.choices)}, not '{text.strip()}'.")
+        return match
+    if said in OFF and control.minimum is not None and control.kind == "level":
+        return control.minimum
+    try:
+        value = float(said)
+    except ValueError:
+        raise ShowError(f"'{text.strip()}' is not a number for {control.name}.") from None
+    if value != value or value in (float("inf"), float("-inf")):
+        raise ShowError(f"'{text.strip()}' is not a number for {control.name}.")
+    return value
+
+
+VERBS: dict[str, Callable[[Show, str, str | None], Patch]] = {
+    "add": _add,
+    "remove": _remove,
+    "rename": _rename,
+    "duplicate": _duplicate,
+    "replace": _replace,
+    "set": _set,
+}
+
+
+def read_command(show: Show, line: str, cue: str | None = None) -> Patch:
+    """What a line does. Raises ShowError with one sentence when it cannot be done."""
+    verb, _, rest = line.strip().partition(" ")
+    if ">" not in line and verb.lower() in VERBS:
+        if not rest.strip():
+            raise ShowError(f"Say what to {verb.lower()}.")
+        return VERBS[verb.lower()](show, rest.strip(), cue)
+    return read_patch(show, line)
+
+
+def suggestions(show: Show, line: str) -> list[str]:
+    """How a line may go on."""
+    verb, space, rest = line.lstrip().partition(" ")
+    verb, said = verb.lower(), rest.strip().lower()
+    if ">" in line or not space:
+        verbs = [v for v in (*VERBS, "disconnect") if line and v.startswith(line.strip().lower())]
+        return [*completions(show, line), *(f"{v} " for v in verbs)]
+    names = [d.name for d in show.devices if d.name.lower().startswith(said)]
+    if verb == "add":
+        return [f"add {k.words}" for k in KINDS if k.words.startswith(said) or f" {said}" in f" {k.words}"]
+    if verb == "set":
+        return [f"set {c.name} to " for c in show.controls() if said in c.name.lower()][:40]
+    if verb == "replace" and " by " in rest:
+        old, _, kind = rest.partition(" by ")
+        return [f"replace {old} by {k.words}" for k in KINDS if k.words.startswith(kind.strip().lower())]
+    tail = {"rename": " to ", "replace": " by "}.get(verb, "")
+    if verb in (*VERBS, "disconnect"):
+        return [f"{verb} {n}{tail}" for n in names]
+    return completions(show, line)
