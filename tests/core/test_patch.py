@@ -95,6 +95,11 @@ def test_completion_knows_names_and_free_ports_first():
     assert "Ann" in completions(show, "") and "ann > Bob" in completions(show, "ann > b")
 
 
+def test_a_lead_that_splits_brings_left_and_right():
+    show = build("add call computer", "add desk 4 in 1 aux", "call computer headphones > desk 1-2")
+    assert [(c.target, c.channels) for c in show.cables] == [("desk/in1", ((1, 1),)), ("desk/in2", ((2, 1),))]
+
+
 def test_the_longest_name_wins():
     show = read_show(DEMO)
     patch = read_patch(

@@ -94,8 +94,8 @@ CASES = {
         build(*MIC),
     ),
     "stereo-into-balanced": (
-        last_cable(build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"), kind="3.5 mm"),
-        last_cable(build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"), channels=((1, 1),)),
+        last_cable(build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"), kind="3.5 mm", channels=()),
+        build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"),
     ),
     "headphone-as-line": (
         build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"),

@@ -104,7 +104,6 @@ class Document(QObject):
         self.path, self.folder = path, path.parent if path else folder
         self.restored = restored
         self.cue_id = self.listener_id = self.sound_id = None
-        self._known.clear()
         self.stack.clear()
         self._take(show)
         self.file_changed.emit()

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QFrame,
     QHBoxLayout,
+    QInputDialog,
     QMainWindow,
     QMenu,
     QSizePolicy,
@@ -17,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kymaton.app.brief.view import BriefView
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import HearingView
 from kymaton.app.listen import ListenBar
@@ -30,15 +32,20 @@ from kymaton.app.widgets.findings import WIDTH, FindingsPanel
 from kymaton.app.widgets.rail import Rail, Step
 from kymaton.app.widgets.thread import CueThread
 from kymaton.core.model import Show
+from kymaton.core.model.rig import started_from
 from kymaton.core.report import Card
 from kymaton.store.demo import demo_show
 from kymaton.store.recovery import Kept, discard, kept_work
 from kymaton.store.showfile import SUFFIX, FileError, NewerFile, read_show
 
-STEPS = [Step("path", "Path", 2), Step("hearing", "Hearing", 3)]
+STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3)]
 FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
 NARROW_BELOW = 1120
 HELP = {
+    "brief": (
+        "Type a line to add who takes part: a name, what they make, how they listen. All tables can be typed in; "
+        "Delete removes. The plan says who must hear what, for all cues or for one."
+    ),
     "hearing": (
         "Sounds go down, listeners across. A disc is heard as planned, a dash silent as planned, a ring heard unasked; "
         "every other shape is a finding. Space changes the wish of a cell in this cue. A name above opens its lanes."
@@ -62,8 +69,8 @@ class Window(QMainWindow):
         self.actions_: dict[str, QAction] = {}
         self._make_actions()
         self.rail = Rail(STEPS)
-        self.hearing, self.path = HearingView(document), PathView(document)
-        self.views = {"path": self.path, "hearing": self.hearing}
+        self.brief, self.hearing, self.path = BriefView(document), HearingView(document), PathView(document)
+        self.views = {"brief": self.brief, "path": self.path, "hearing": self.hearing}
         self.stack = QStackedWidget()
         for view in self.views.values():
             self.stack.addWidget(view)
@@ -157,6 +164,8 @@ class Window(QMainWindow):
     def _make_actions(self) -> None:
         document = self.document
         self._action("new", "New show", self.new, "Ctrl+N")
+        self._action("next-show", "New show from this one", self.start_from_this)
+        self._action("rename", "Title of the show", self.rename_show)
         self._action("open", "Open", self.ask_open, "Ctrl+O")
         self._action("demo", "Open the demo", self.open_demo)
         self._action("save", "Save", self.save, "Ctrl+S")
@@ -193,7 +202,7 @@ class Window(QMainWindow):
 
     def _fill_menu(self, menu: QMenu) -> None:
         menu.clear()
-        for id in ("new", "open"):
+        for id in ("new", "next-show", "open"):
             menu.addAction(self.actions_[id])
         recent = menu.addMenu("Recent")
         assert recent is not None
@@ -205,7 +214,7 @@ class Window(QMainWindow):
         recent.setEnabled(bool(self.settings.recent))
         menu.addAction(self.actions_["demo"])
         menu.addSeparator()
-        for id in ("save", "save-as"):
+        for id in ("rename", "save", "save-as"):
             menu.addAction(self.actions_[id])
         menu.addSeparator()
         for id in ("undo", "redo"):
@@ -279,6 +288,7 @@ class Window(QMainWindow):
     def show_path(self, card: Card) -> None:
         """The routes of a card on the map; the findings stay those of the card's step."""
         self.go("path")
+        self.path.show_device(None)
         self.findings.set_step(card.step)
         self.document.select_finding(card.first)
 
@@ -294,6 +304,17 @@ class Window(QMainWindow):
     def patch(self) -> None:
         self.go("path")
         self.path.patch.line.setFocus()
+
+    def rename_show(self) -> None:
+        """Type another title for the show."""
+        title, done = QInputDialog.getText(self, "Title", "Title of the show", text=self.document.show.title)
+        if done:
+            self.brief.rename(title)
+
+    def start_from_this(self) -> None:
+        """A new show with the rig and the people of this one."""
+        show = started_from(self.document.show, f"{self.document.show.title}, next")
+        self.document.replace(show, None, self.document.folder, restored=True)
 
     def propose(self) -> None:
         self.go("hearing")

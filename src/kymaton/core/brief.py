@@ -1,8 +1,8 @@
 """The brief by typing: `Maren, voice, host` makes a person, a sound and a listener.
 
 The first word is the name. Words behind it say what they make (voice, instrument, playback, alert, click, phone,
-talkback) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` and `private` add to
-the sound, `dB` figures say its level, anything else is kept as the listener's detail.
+talkback) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` and `private` add
+to the sound, `dB` figures say its level, anything else is kept as the listener's detail.
 """
 
 import re

@@ -93,7 +93,7 @@ def title_of(show: Show, changes: Iterable[Change]) -> str:
         return f"{'Close' if closing else 'Open'} {many} sends"
     if all(c.kind == "mute" for c in controls):
         return f"{'Mute' if closing else 'Unmute'} {many} channels"
-    return f"{describe(show, items[0])}, and {len(items) - 1} more"
+    return f"{'Close' if closing else 'Make'} {many} {'controls' if closing else 'changes'}"
 
 
 class Trial:

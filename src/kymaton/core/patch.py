@@ -56,7 +56,8 @@ def _connect(show: Show, left: str, right: str, metres: float | None) -> Patch:
     needs = []
     for a, b in pairs:
         kind, length = _lead(show, a, b)
-        show = connect(show, a, b, kind, metres if metres is not None else length)
+        side = _side(show, a, b, kind)
+        show = connect(show, a, b, kind, metres if metres is not None else length, side)
         if kind not in ("held", "air"):
             needs.append(kind)
     first = f"{show.port_label(pairs[0][0])} to {show.port_label(pairs[0][1])}"
@@ -110,6 +111,15 @@ def joins(show: Show, source: str, target: str) -> bool:
     if a is None or b is None:
         return True
     return lead_between(a, b) is not None and (a.picture == b.picture or a.signal == b.signal)
+
+
+def _side(show: Show, source: str, target: str, kind: str) -> tuple[tuple[int, int], ...]:
+    """Which side of a lead that splits goes into a mono input: left first, then right."""
+    a, b = _port(show, source), _port(show, target)
+    if " 2 x " not in kind or a is None or b is None or (a.channels, b.channels) != (2, 1):
+        return ()
+    used = {c.channels for c in taken_by(show, source)}
+    return ((2, 1),) if ((1, 1),) in used and ((2, 1),) not in used else ((1, 1),)
 
 
 def _lead(show: Show, source: str, target: str) -> tuple[str, float]:

@@ -138,6 +138,12 @@ QScrollBar::handle {{ background: {t.line}; border-radius: 4px; min-height: 24px
 QScrollBar::handle:hover {{ background: {t.faint}; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
+QTableView {{ background: transparent; gridline-color: {t.line}; selection-background-color: {t.wash};
+  selection-color: {t.ink}; outline: none; }}
+QTableView QLineEdit {{ padding: 0 4px; border-radius: 0; }}
+QHeaderView {{ background: transparent; }}
+QHeaderView::section {{ background: {t.ground}; color: {t.soft}; border: none; border-bottom: 1px solid {t.line};
+  padding: 3px 6px; font-size: 12px; font-weight: 500; }}
 QTableView QTableCornerButton::section {{ background: transparent; border: none; }}
 QAbstractScrollArea::corner {{ background: transparent; border: none; }}
 QScrollArea > QWidget > QWidget {{ background: transparent; }}

@@ -117,7 +117,9 @@ class CardView(QFrame):
                 self.fix_button.hide()
                 return
             self.fix_button.show()
-            self.fix_button.setText(fix.title)
+            self.fix_button.setToolTip(fix.title)
+            metrics = self.fix_button.fontMetrics()
+            self.fix_button.setText(metrics.elidedText(fix.title, Qt.TextElideMode.ElideRight, self.room - 60))
             self._flow()
         except RuntimeError:  # the card is gone
             return

@@ -178,7 +178,9 @@ def taken_by(show: Show, port: str) -> list[Cable]:
     return [c for c in show.cables if port in (c.source, c.target)]
 
 
-def connect(show: Show, source: str, target: str, kind: str, length_m: float = 0.0) -> Show:
+def connect(
+    show: Show, source: str, target: str, kind: str, length_m: float = 0.0, channels: tuple[tuple[int, int], ...] = ()
+) -> Show:
     """A cable from an output to an input. An input of a device takes one cable, except through air."""
     if owner(target) != "listener" and kind != "air":
         there = [c for c in taken_by(show, target) if c.target == target and c.kind != "air"]
@@ -187,7 +189,7 @@ def connect(show: Show, source: str, target: str, kind: str, length_m: float = 0
     if any(c.source == source and c.target == target for c in show.cables):
         raise ShowError(f"{show.port_label(source)} is already connected to {show.port_label(target)}.")
     id = free_id(f"{source}-to-{target}", (c.id for c in show.cables))
-    cable = Cable(id=id, source=source, target=target, kind=kind, length_m=length_m)
+    cable = Cable(id=id, source=source, target=target, kind=kind, length_m=length_m, channels=channels)
     return proved(changed(show, cables=(*show.cables, cable)))
 
 

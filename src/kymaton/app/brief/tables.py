@@ -1,0 +1,336 @@
+"""Tables of the brief: sounds, listeners, cues, the hearing plan. Every cell that can be typed in is an edit."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, get_args
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
+from PyQt6.QtGui import QColor, QFont, QGuiApplication, QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
+
+from kymaton.app.document import Document
+from kymaton.app.theme.theme import THEME, tokens, words
+from kymaton.core.model import Show, ShowError, Want
+from kymaton.core.model.edit import set_want
+from kymaton.core.model.people import ListenerKind, SoundKind
+from kymaton.core.model.rig import (
+    put_cue,
+    put_listener,
+    put_sound,
+    remove_cue,
+    remove_listener,
+    remove_sound,
+)
+from kymaton.core.words import number, said
+
+YES, NO = ("yes", "y", "true", "1"), ("no", "n", "false", "0", "")
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column: its title, how a field is read and typed."""
+
+    title: str
+    field: str
+    show: Callable[[Any], str] = str
+    read: Callable[[str], Any] = str
+
+
+def yes_no(text: str) -> bool:
+    said_ = text.strip().lower()
+    if said_ not in YES + NO:
+        raise ShowError(f"'{text}' is neither yes nor no.")
+    return said_ in YES
+
+
+def figure(text: str) -> float:
+    try:
+        return float(text.replace("\N{MINUS SIGN}", "-"))
+    except ValueError:
+        raise ShowError(f"'{text}' is not a number.") from None
+
+
+def one_of(kinds: tuple[str, ...]) -> Callable[[str], str]:
+    def read(text: str) -> str:
+        if text.strip().lower() not in kinds:
+            raise ShowError(f"'{text}' is not one of {', '.join(kinds)}.")
+        return text.strip().lower()
+
+    return read
+
+
+def some_name(text: str) -> str:
+    if not text.strip():
+        raise ShowError("A name is needed.")
+    return text.strip()
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """What a table shows of a show, and how an item is put back and taken away."""
+
+    what: str
+    items: Callable[[Show], tuple[Any, ...]]
+    columns: tuple[Column, ...]
+    put: Callable[[Show, Any], Show]
+    remove: Callable[[Show, str], Show]
+
+
+SOUNDS = Sheet(
+    "sounds",
+    lambda show: show.sounds,
+    (
+        Column("Sound", "name", read=some_name),
+        Column("Kind", "kind", read=one_of(get_args(SoundKind))),
+        Column("Level", "level", lambda v: number(v), figure),
+        Column("Stereo", "channels", lambda v: "yes" if v == 2 else "no", lambda t: 2 if yes_no(t) else 1),
+        Column("Private", "private", lambda v: "yes" if v else "no", yes_no),
+    ),
+    put_sound,
+    remove_sound,
+)
+LISTENERS = Sheet(
+    "listeners",
+    lambda show: show.listeners,
+    (
+        Column("Listener", "name", read=some_name),
+        Column("Kind", "kind", read=one_of(get_args(ListenerKind))),
+        Column("Detail", "detail"),
+    ),
+    put_listener,
+    remove_listener,
+)
+CUES = Sheet(
+    "cues",
+    lambda show: show.cues,
+    (
+        Column("Cue", "name", read=some_name),
+        Column("Min", "minutes", lambda v: number(v), figure),
+        Column("Note", "note"),
+    ),
+    put_cue,
+    remove_cue,
+)
+
+
+class SheetModel(QAbstractTableModel):
+    """A sheet of the open show."""
+
+    def __init__(self, document: Document, sheet: Sheet) -> None:
+        super().__init__()
+        self.document, self.sheet = document, sheet
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.sheet.items(self.document.show))
+
+    def columnCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.sheet.columns)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+            return None
+        column = self.sheet.columns[index.column()]
+        return column.show(getattr(self.sheet.items(self.document.show)[index.row()], column.field))
+
+    def setData(self, index: QModelIndex, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:
+        column = self.sheet.columns[index.column()]
+        item = self.sheet.items(self.document.show)[index.row()]
+        if str(value) == column.show(getattr(item, column.field)):
+            return False
+        try:
+            new = type(item).model_validate({**dict(item), column.field: column.read(str(value))})
+            show = self.sheet.put(self.document.show, new)
+        except ShowError as error:
+            self.document.trouble.emit(str(error))
+            return False
+        except ValueError:
+            self.document.trouble.emit(f"'{value}' cannot be the {column.title.lower()} of {item.name}.")
+            return False
+        self.document.edit(show, f"change the {column.title.lower()} of {item.name}")
+        return True
+
+    def flags(self, index: QModelIndex) -> Qt.ItemFlag:
+        return super().flags(index) | Qt.ItemFlag.ItemIsEditable
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
+            return self.sheet.columns[section].title
+        return None
+
+    def refresh(self) -> None:
+        self.beginResetModel()
+        self.endResetModel()
+
+
+class SheetTable(QTableView):
+    """A table that is typed in; Delete removes the chosen rows, Ctrl+C copies them as text."""
+
+    def __init__(self, document: Document, sheet: Sheet) -> None:
+        super().__init__()
+        self.document, self.sheet = document, sheet
+        self.sheet_model = SheetModel(document, sheet)
+        self.setModel(self.sheet_model)
+        self.setAccessibleName(sheet.what.capitalize())
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setShowGrid(False)
+        self.setAlternatingRowColors(False)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setTabKeyNavigation(False)
+        header, rows = self.horizontalHeader(), self.verticalHeader()
+        assert header is not None and rows is not None
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setStretchLastSection(True)
+        rows.hide()
+        rows.setDefaultSectionSize(25)
+        document.show_changed.connect(self.refresh)
+        THEME.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        at = self.currentIndex()
+        row, column = at.row(), at.column()
+        self.sheet_model.refresh()
+        if 0 <= row < self.sheet_model.rowCount():
+            self.setCurrentIndex(self.sheet_model.index(row, column))
+
+    def chosen(self) -> list[Any]:
+        selection = self.selectionModel()
+        rows = sorted({i.row() for i in selection.selectedIndexes()}) if selection is not None else []
+        items = self.sheet.items(self.document.show)
+        return [items[r] for r in rows if r < len(items)]
+
+    def remove_chosen(self) -> None:
+        items, show = self.chosen(), self.document.show
+        for item in items:
+            show = self.sheet.remove(show, item.id)
+        if items:
+            text = f"remove {items[0].name}" if len(items) == 1 else f"remove {len(items)} {self.sheet.what}"
+            self.document.edit(show, text)
+
+    def copy(self) -> None:
+        lines = ["\t".join(c.show(getattr(item, c.field)) for c in self.sheet.columns) for item in self.chosen()]
+        board = QGuiApplication.clipboard()
+        if board is not None and lines:
+            board.setText("\n".join(lines))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Delete:
+            self.remove_chosen()
+        elif event.matches(QKeySequence.StandardKey.Copy):
+            self.copy()
+        else:
+            super().keyPressEvent(event)
+
+
+NEXT = {Want.MUST: Want.MUST_NOT, Want.MUST_NOT: Want.ANY, Want.ANY: Want.MUST}
+SAID = {Want.MUST: "must", Want.MUST_NOT: "not", Want.ANY: ""}
+
+
+class PlanModel(QAbstractTableModel):
+    """Who must hear what: for all cues (cue None) or for one."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.cue: str | None = None
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.document.show.sounds)
+
+    def columnCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.document.show.listeners)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        show = self.document.show
+        listener, sound = show.listeners[index.column()], show.sounds[index.row()]
+        wish = show.wish(listener.id, sound.id, self.cue)
+        want = show.want(listener.id, sound.id, self.cue)
+        if role == Qt.ItemDataRole.DisplayRole:
+            return SAID[want]
+        if role == Qt.ItemDataRole.TextAlignmentRole:
+            return Qt.AlignmentFlag.AlignCenter
+        if role == Qt.ItemDataRole.FontRole:
+            font: QFont = words(12, 500 if wish else 400)
+            font.setItalic(wish is None)
+            return font
+        if role == Qt.ItemDataRole.ForegroundRole:
+            t = tokens()
+            return QColor(t.soft if wish is None else t.wave if want is Want.MUST else t.ink)
+        if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
+            verb = {Want.MUST: "must hear", Want.MUST_NOT: "must not hear", Want.ANY: "may or may not hear"}[want]
+            source = "chosen" if wish else "by default"
+            return f"{said(listener)} {verb} {said(sound)} ({source}). Space changes it."
+        return None
+
+    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role != Qt.ItemDataRole.DisplayRole:
+            return None
+        show = self.document.show
+        across = orientation == Qt.Orientation.Horizontal
+        return show.listeners[section].name if across else show.sounds[section].name
+
+    def refresh(self) -> None:
+        self.beginResetModel()
+        self.endResetModel()
+
+
+class PlanTable(QTableView):
+    """The hearing plan. Space or a double click goes through must, must not, don't mind."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.plan = PlanModel(document)
+        self.setModel(self.plan)
+        self.setAccessibleName("Hearing plan: sounds down, listeners across")
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setTabKeyNavigation(False)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        header, rows = self.horizontalHeader(), self.verticalHeader()
+        assert header is not None and rows is not None
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        header.setMinimumSectionSize(46)
+        rows.setDefaultSectionSize(25)
+        rows.setFixedWidth(88)
+        self.setMinimumWidth(452)
+        header.setStyleSheet("QHeaderView::section { padding: 3px 1px; font-size: 11px; }")
+        self.doubleClicked.connect(lambda _: self.cycle())
+        document.show_changed.connect(self.refresh)
+        THEME.changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        selection = self.selectionModel()
+        kept = [(i.row(), i.column()) for i in selection.selectedIndexes()] if selection is not None else []
+        at = (self.currentIndex().row(), self.currentIndex().column())
+        self.plan.refresh()
+        selection = self.selectionModel()
+        if selection is not None and at[0] >= 0:
+            self.setCurrentIndex(self.plan.index(*at))
+            for row, column in kept:
+                selection.select(self.plan.index(row, column), selection.SelectionFlag.Select)
+
+    def set_cue(self, cue: str | None) -> None:
+        self.plan.cue = cue
+        self.refresh()
+
+    def cycle(self) -> None:
+        """Give all chosen cells the wish that follows that of the current one."""
+        index = self.currentIndex()
+        selection = self.selectionModel()
+        if not index.isValid() or selection is None:
+            return
+        show = self.document.show
+        pairs = [(show.listeners[i.column()], show.sounds[i.row()]) for i in selection.selectedIndexes()]
+        now = show.want(show.listeners[index.column()].id, show.sounds[index.row()].id, self.plan.cue)
+        for listener, sound in pairs:
+            show = set_want(show, listener.id, sound.id, self.plan.cue, NEXT[now])
+        text = "change a wish" if len(pairs) == 1 else f"change {len(pairs)} wishes"
+        self.document.edit(show, text)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() == Qt.Key.Key_Space:
+            self.cycle()
+        else:
+            super().keyPressEvent(event)

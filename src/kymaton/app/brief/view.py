@@ -1,0 +1,135 @@
+"""The step Brief: who makes sounds, who listens, the cues, and who must hear what."""
+
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, PlanTable, SheetTable
+from kymaton.app.document import Document
+from kymaton.app.theme.theme import THEME, tokens
+from kymaton.app.widgets.basic import button, label
+from kymaton.core.brief import read_brief
+from kymaton.core.model import ShowError
+from kymaton.core.model.edit import changed
+from kymaton.core.model.rig import add_cue, move_cue
+
+
+class BriefView(QWidget):
+    """The brief of the open show."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 12, 16, 10)
+        layout.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(label("Who takes part", "title"))
+        head.addSpacing(8)
+        self.line = QLineEdit()
+        self.line.setPlaceholderText(
+            "type a line to add: Maren, voice, host. Or: Effects, playback, stereo. Or: Audience"
+        )
+        self.line.setAccessibleName("Add a person, a sound or a listener")
+        self.line.returnPressed.connect(self.add)
+        head.addWidget(self.line, 1)
+        layout.addLayout(head)
+        self.hint: QLabel = label("", "small")
+        self.hint.hide()
+        layout.addWidget(self.hint)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(18)
+        grid.setVerticalSpacing(4)
+        self.sounds, self.listeners = SheetTable(document, SOUNDS), SheetTable(document, LISTENERS)
+        self.cues, self.plan = SheetTable(document, CUES), PlanTable(document)
+        grid.addWidget(label("Sounds", "heading"), 0, 0)
+        grid.addWidget(label("Listeners", "heading"), 0, 1)
+        grid.addWidget(self.sounds, 1, 0)
+        grid.addWidget(self.listeners, 1, 1)
+        grid.addLayout(self._cue_head(), 2, 0)
+        grid.addLayout(self._plan_head(), 2, 1)
+        grid.addWidget(self.cues, 3, 0)
+        grid.addWidget(self.plan, 3, 1)
+        for row, stretch in ((1, 5), (3, 6)):
+            grid.setRowStretch(row, stretch)
+        grid.setColumnStretch(0, 4)
+        grid.setColumnStretch(1, 5)
+        layout.addLayout(grid, 1)
+        document.show_changed.connect(self.refresh)
+        THEME.changed.connect(self.refresh)
+        self.refresh()
+
+    def _cue_head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(label("Cues", "heading"))
+        row.addStretch(1)
+        for text, act, tip in (
+            ("Add", self.add_cue, "A cue at the end"),
+            ("Duplicate", self.duplicate_cue, "A copy behind the chosen cue, its wishes too"),
+            ("Up", lambda: self.move_cue(-1), "The chosen cue one place earlier"),
+            ("Down", lambda: self.move_cue(1), "The chosen cue one place later"),
+        ):
+            row.addWidget(button(text, act, "quiet", tip))
+        return row
+
+    def _plan_head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.addWidget(label("Must hear", "heading"))
+        row.addWidget(label("Space changes; in italics: by default", "small"))
+        row.addStretch(1)
+        self.scope = QComboBox()
+        self.scope.setAccessibleName("Cue that the plan is shown for")
+        self.scope.activated.connect(lambda _: self.plan.set_cue(self.scope.currentData()))
+        row.addWidget(self.scope)
+        return row
+
+    def refresh(self) -> None:
+        show = self.document.show
+        kept = self.plan.plan.cue if self.plan.plan.cue in [c.id for c in show.cues] else None
+        self.scope.clear()
+        self.scope.addItem("in all cues", None)
+        for cue in show.cues:
+            self.scope.addItem(f"in {cue.name}", cue.id)
+        self.scope.setCurrentIndex(max(0, self.scope.findData(kept)))
+        if kept != self.plan.plan.cue:
+            self.plan.set_cue(kept)
+        self.hint.setStyleSheet(f"color: {tokens().fault};")
+
+    def _say(self, text: str) -> None:
+        self.hint.setText(text)
+        self.hint.setVisible(bool(text))
+
+    def add(self) -> None:
+        """Add what the line says; when it says too little, say so and leave it."""
+        try:
+            brief = read_brief(self.document.show, self.line.text())
+        except ShowError as error:
+            self._say(str(error))
+            return
+        self._say("")
+        self.document.edit(brief.show, brief.text)
+        self.line.clear()
+
+    def add_cue(self) -> None:
+        show, id = add_cue(self.document.show, f"Cue {len(self.document.show.cues) + 1}")
+        self.document.edit(show, "add a cue")
+        self._choose_cue(id)
+
+    def duplicate_cue(self) -> None:
+        for cue in self.cues.chosen()[:1]:
+            show, id = add_cue(self.document.show, f"{cue.name} again", like=cue.id)
+            self.document.edit(show, f"duplicate {cue.name}")
+            self._choose_cue(id)
+
+    def move_cue(self, by: int) -> None:
+        for cue in self.cues.chosen()[:1]:
+            at = [c.id for c in self.document.show.cues].index(cue.id)
+            show = move_cue(self.document.show, cue.id, at + by)
+            if [c.id for c in show.cues] != [c.id for c in self.document.show.cues]:
+                self.document.edit(show, f"move {cue.name}")
+            self._choose_cue(cue.id)
+
+    def _choose_cue(self, id: str) -> None:
+        row = [c.id for c in self.document.show.cues].index(id)
+        self.cues.setCurrentIndex(self.cues.sheet_model.index(row, 0))
+
+    def rename(self, title: str) -> None:
+        self.document.edit(changed(self.document.show, title=title.strip() or "Untitled show"), "rename the show")

@@ -1,0 +1,216 @@
+"""From an empty show to a talk with a guest in a call: once by keyboard alone, once by mouse."""
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from kymaton.core.report import Report
+from kymaton.store.showfile import read_show
+
+PEOPLE = ("Maren, voice, host", "Gus, voice, guest, 62 dB", "Audience")
+DEVICES = (
+    "dynamic mic",
+    "mixer 4 in 1 aux",
+    "call 1 guest",
+    "call computer",
+    "headphones",
+    "switcher",
+    "capture",
+    "encoder",
+    "platform",
+)
+LEADS = (
+    ("Maren", "Dynamic mic", "sound/maren", "dynamic-mic", ""),
+    ("Dynamic mic", "Mixer 1", "dynamic-mic", "mixer", "Dynamic mic > Mixer 1"),
+    ("Gus", "Call guest 1 mic", "sound/gus", "call", "Gus > Call guest 1 mic"),
+    ("Call receiving", "Call computer call", "call", "call-computer", "Call receiving > Call computer call"),
+    ("Call computer headphones", "Mixer 2", "call-computer", "mixer", "Call computer headphones > Mixer 2"),
+    ("Mixer aux 1", "Call computer line in", "mixer", "call-computer", "Mixer aux 1 > Call computer line in"),
+    ("Call computer call", "Call sending", "call-computer", "call", "Call computer call > Call sending"),
+    ("Call guest 1 ears", "Gus", "call", "listener/gus", "Call guest 1 ears > Gus"),
+    ("Mixer main", "Switcher mic 1", "mixer", "switcher", "Mixer main > Switcher mic 1"),
+    ("Switcher programme", "Capture", "switcher", "capture", "Switcher programme > Capture HDMI"),
+    ("Capture", "Encoder", "capture", "encoder", "Capture USB > Encoder USB"),
+    ("Encoder", "Platform", "encoder", "platform", "Encoder stream > Platform ingest"),
+    ("Platform", "Audience", "platform", "listener/audience", "Platform > Audience"),
+)
+SETTINGS = (
+    "mixer 1 gain to 52",
+    "mixer 2 gain to 4",
+    "mixer 1 to main to 0",
+    "mixer 2 to main to 0",
+    "mixer 1 to aux 1 to -6",
+)
+WISHES = {("audience", "maren"), ("audience", "gus"), ("gus", "maren")}
+
+
+def finished(show, path, window):
+    """Patched, without faults, and the same from the file."""
+    faults = [f.sentence for f in Report(show).findings if f.severity == "fault"]
+    assert faults == []
+    assert {(w.listener, w.sound) for w in show.plan if w.want == "must"} == WISHES
+    window.save_to(path)
+    assert read_show(path) == show
+
+
+def key(widget, name, modifier=Qt.KeyboardModifier.NoModifier):
+    QTest.keyClick(widget, name, modifier)
+
+
+@pytest.fixture
+def path(tmp_path):
+    return tmp_path / "talk.kymaton"
+
+
+def test_by_keyboard_alone(make_window, qtbot, path):
+    window = make_window(None)
+    document = window.document
+    window.activateWindow()
+    key(window, Qt.Key.Key_1, Qt.KeyboardModifier.AltModifier)
+    window.brief.line.setFocus()
+    for line in PEOPLE:
+        QTest.keyClicks(window.brief.line, line)
+        key(window.brief.line, Qt.Key.Key_Return)
+    assert [x.id for x in document.show.listeners] == ["maren", "gus", "audience"]
+    plan = window.brief.plan
+    for listener, sound in sorted(WISHES):
+        row = [s.id for s in document.show.sounds].index(sound)
+        column = [x.id for x in document.show.listeners].index(listener)
+        plan.setCurrentIndex(plan.plan.index(row, column))
+        key(plan, Qt.Key.Key_Space)
+    key(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
+    line = window.path.patch.line
+    assert window.current == "path"
+    for kind in DEVICES:
+        QTest.keyClicks(line, f"add {kind}")
+        key(line, Qt.Key.Key_Return)
+        assert window.path.patch.line.text() == "", window.path.patch.hint.text()
+    for source, target, *_ in LEADS:
+        QTest.keyClicks(line, f"{source} > {target}")
+        key(line, Qt.Key.Key_Return)
+        assert line.text() == "", window.path.patch.hint.text()
+    for text in SETTINGS:
+        QTest.keyClicks(line, f"set {text}")
+        key(line, Qt.Key.Key_Return)
+        assert line.text() == "", window.path.patch.hint.text()
+    finished(document.show, path, window)
+    count = document.stack.count()
+    for _ in range(count):
+        window.actions_["undo"].trigger()
+    assert document.show.devices == () and document.show.sounds == ()
+    for _ in range(count):
+        window.actions_["redo"].trigger()
+    assert document.show == read_show(path)
+
+
+def test_by_mouse(make_window, qtbot, path):
+    """Adding, connecting and opening by mouse; names are typed, as names must be."""
+    window = make_window(None)
+    document = window.document
+    qtbot.mouseClick(window.rail.buttons["brief"], Qt.MouseButton.LeftButton)
+    for line in PEOPLE:
+        qtbot.mouseClick(window.brief.line, Qt.MouseButton.LeftButton)
+        QTest.keyClicks(window.brief.line, line)
+        key(window.brief.line, Qt.Key.Key_Return)
+    plan = window.brief.plan
+    for listener, sound in sorted(WISHES):
+        row = [s.id for s in document.show.sounds].index(sound)
+        column = [x.id for x in document.show.listeners].index(listener)
+        at = plan.visualRect(plan.plan.index(row, column)).center()
+        qtbot.mouseClick(plan.viewport(), Qt.MouseButton.LeftButton, pos=at)
+        qtbot.mouseDClick(plan.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    qtbot.mouseClick(window.rail.buttons["path"], Qt.MouseButton.LeftButton)
+    for kind in DEVICES:
+        window.path._do(f"add {kind}")  # what the entries of the menu Add device do
+    map_ = window.path.map
+    for source, target, a, b, offer in LEADS:
+        QApplication.processEvents()
+        drag(qtbot, map_, a, b)
+        assert map_.offered is not None
+        wanted = offer or f"{source} > {target}"
+        entry = next((x for x in map_.offered.actions() if x.text() == wanted), None)
+        assert entry is not None, (wanted, [x.text() for x in map_.offered.actions()])
+        entry.trigger()
+        map_.offered.close()
+    plate = map_.map.plates["mixer"]
+    qtbot.mouseClick(map_, Qt.MouseButton.LeftButton, pos=QPointF(plate.x + 10, plate.middle).toPoint())
+    table = window.path.controls.table
+    assert window.path.controls.isVisible()
+    for text in SETTINGS:
+        name, _, value = text.rpartition(" to ")
+        row = next(r for r in range(table.rowCount()) if table.item(r, 0).text() == name)
+        table.item(row, 1).setText(value)
+    finished(document.show, path, window)
+
+
+def drag(qtbot, map_, a: str, b: str) -> None:
+    def middle(id: str) -> QPoint:
+        plate = map_.map.plates[id]
+        return QPointF(plate.x + plate.width / 2, plate.middle).toPoint()
+
+    qtbot.mousePress(map_, Qt.MouseButton.LeftButton, pos=middle(a))
+    qtbot.mouseMove(map_, middle(b))
+    qtbot.mouseRelease(map_, Qt.MouseButton.LeftButton, pos=middle(b))
+
+
+def test_what_cannot_be_patched_is_said_in_the_line(make_window, qtbot):
+    window = make_window()
+    window.patch()
+    line = window.path.patch
+    line.line.setText("table mic > desk 1")
+    line.act()
+    assert "is taken by" in line.hint.text() and line.line.text() == "table mic > desk 1"
+    line.line.setText("talkback mic > desk 16")
+    assert line.hint.text() == "takes XLR"
+    line.line.setText("tab")
+    line.complete()
+    assert line.line.text() == "Table mic "
+
+
+def test_delete_and_rename_on_the_map(make_window, qtbot):
+    window = make_window()
+    window.go("path")
+    map_ = window.path.map
+    map_.at = "recorder"
+    qtbot.keyClick(map_, Qt.Key.Key_Delete)
+    assert "recorder" not in [d.id for d in window.document.show.devices]
+    window.actions_["undo"].trigger()
+    map_.at = "desk"
+    qtbot.keyClick(map_, Qt.Key.Key_F2)
+    assert window.path.patch.line.text() == "rename Desk to "
+    menu = map_.menu_for(map_.map.plates["desk"])
+    assert [a.text() for a in menu.actions()][-1] == "Remove"
+    next(a for a in menu.actions() if a.text() == "Duplicate").trigger()
+    assert window.document.show.device("desk-2").name == "Desk 2"
+
+
+def test_tables_of_the_brief_are_edits(make_window, qtbot):
+    window = make_window()
+    window.go("brief")
+    brief, document = window.brief, window.document
+    model = brief.sounds.sheet_model
+    assert model.setData(model.index(0, 2), "70") and document.show.sounds[0].level == 70.0
+    assert not model.setData(model.index(0, 1), "smell") and window.notices.count() == 1
+    assert not model.setData(model.index(0, 0), " ")
+    brief.sounds.selectRow(5)
+    qtbot.keyClick(brief.sounds, Qt.Key.Key_Delete)
+    assert "backing" not in [s.id for s in document.show.sounds]
+    brief.cues.selectRow(3)
+    brief.duplicate_cue()
+    assert document.show.cues[4].name == "Guest talk again"
+    brief.move_cue(-1)
+    assert document.show.cues[3].name == "Guest talk again"
+    brief.add_cue()
+    brief.cues.selectRow(0)
+    brief.cues.copy()
+    board = QApplication.clipboard()
+    assert board is not None and board.text().startswith("Doors\t20\t")
+    window.actions_["undo"].trigger()
+    brief.line.setText("Someone")
+    brief.add()
+    assert brief.hint.text().startswith("Say what Someone makes")
+    brief.rename("Another evening")
+    assert document.show.title == "Another evening"
+    window.start_from_this()
+    assert document.show.cues == () and document.show.title == "Another evening, next"
