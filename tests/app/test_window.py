@@ -234,3 +234,15 @@ def test_a_show_is_opened_by_dropping_it(window, tmp_path):
         )
     )
     assert window.document.show.title == "Harbour Almanac (healthy)"
+
+
+def test_a_starter_is_begun_from_the_empty_show(make_window, qtbot):
+    window = make_window(None)
+    choose = next(b for b in window.hearing.empty.findChildren(QPushButton) if b.text() == "Two rooms")
+    qtbot.mouseClick(choose, Qt.MouseButton.LeftButton)
+    assert window.document.show.title == "Two rooms" and not window.document.is_clean
+    qtbot.waitUntil(lambda: window.rail.buttons["hearing"].faults == 0)
+    window.finder.popup()
+    window.finder.search("turntable")
+    window.finder.act()
+    assert window.document.show.title == "Turntable set"

@@ -31,6 +31,7 @@ from kymaton.app.widgets.finder import Entry, Finder
 from kymaton.app.widgets.findings import WIDTH, FindingsPanel
 from kymaton.app.widgets.rail import Rail, Step
 from kymaton.app.widgets.thread import CueThread
+from kymaton.catalogue.starters import STARTERS, Starter
 from kymaton.core.model import Show
 from kymaton.core.model.rig import started_from
 from kymaton.core.report import Card
@@ -86,6 +87,7 @@ class Window(QMainWindow):
         self.hearing.path_wanted.connect(lambda: self.go("path"))
         self.hearing.demo_wanted.connect(self.open_demo)
         self.hearing.open_wanted.connect(self.ask_open)
+        self.hearing.starter_wanted.connect(self.start_from)
         self.findings.path_wanted.connect(self.show_path)
         document.report_changed.connect(self._tell)
         document.file_changed.connect(self._tell)
@@ -212,6 +214,14 @@ class Window(QMainWindow):
             entry.setToolTip(str(path))
             entry.triggered.connect(lambda _, path=path: self.open(path))
         recent.setEnabled(bool(self.settings.recent))
+        begin = menu.addMenu("Start from a rig")
+        assert begin is not None
+        for starter in STARTERS:
+            made = begin.addAction(starter.title)
+            assert made is not None
+            made.setToolTip(starter.about)
+            made.triggered.connect(lambda _, starter=starter: self.start_from(starter))
+        begin.setToolTipsVisible(True)
         menu.addAction(self.actions_["demo"])
         menu.addSeparator()
         for id in ("rename", "save", "save-as"):
@@ -316,6 +326,11 @@ class Window(QMainWindow):
         show = started_from(self.document.show, f"{self.document.show.title}, next")
         self.document.replace(show, None, self.document.folder, restored=True)
 
+    def start_from(self, starter: Starter) -> None:
+        """A new show from one of the starter rigs."""
+        self.document.replace(starter.show(), None, None, restored=True)
+        self.notice(f"{starter.title}. {starter.about}")
+
     def propose(self) -> None:
         self.go("hearing")
         self.hearing.show_proposal()
@@ -334,6 +349,7 @@ class Window(QMainWindow):
             for id, a in self.actions_.items()
             if id != "find"
         ]
+        entries += [Entry(s.title, "start from this rig", lambda s=s: self.start_from(s)) for s in STARTERS]
         entries += [Entry(c.name, "cue", lambda c=c: document.choose_cue(c.id)) for c in show.cues]
         entries += [
             Entry(x.name, "listener", lambda x=x: (self.go("hearing"), document.select(x.id, None)))

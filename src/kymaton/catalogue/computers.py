@@ -54,7 +54,7 @@ def computer_mix(id: str, name: str = "Computer mix", inputs: int = 8) -> Device
     routes: list[Route] = []
     for n in range(1, inputs + 1):
         controls += [
-            level(f"{id}/ch{n}/fader", f"{name.lower()} {n}", "fader", -90.0),
+            level(f"{id}/ch{n}/fader", f"{name.lower()} {n} to mix", "fader", -90.0),
             mute(f"{id}/ch{n}/mute", f"{name.lower()} {n}"),
         ]
         routes += [

@@ -93,14 +93,16 @@ def embedder(id: str, name: str = "Embedder") -> Device:
 
 
 def de_embedder(id: str, name: str = "De-embedder") -> Device:
-    """Takes the sound out of a picture; the picture goes on."""
-    ins = [into("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True)]
-    outs = [line_out("out", "line out", "TRS 6.3 mm", 2), out("through", "HDMI", "hdmi", "HDMI A", 2, picture=True)]
-    line = through(id, name, "de-embedder", "embedded", ins, outs[:1], gain_db=18.0, delay_ms=1.0)
-    on = through(id, name, "de-embedder", "embedded", ins, outs[1:], picture_ms=1.0)
-    return line.model_copy(
-        update={"detail": "HDMI to line", "ports": (*ins, *outs), "routes": (*line.routes, *on.routes)}
+    """Takes the sound out of a picture, left and right; the picture goes on."""
+    hdmi = into("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True)
+    sides = tuple(line_out(side, side, balanced=True) for side in ("left", "right"))
+    through_ = out("through", "HDMI", "hdmi", "HDMI A", 2, picture=True)
+    on = through(id, name, "de-embedder", "embedded", [hdmi], [through_], "HDMI to line", picture_ms=1.0)
+    taken = tuple(
+        Route(source="hdmi", source_channel=channel, target=side.id, gain_db=Figure(value=18.0), delay_ms=typical(1, 1))
+        for channel, side in enumerate(sides, 1)
     )
+    return on.model_copy(update={"ports": (hdmi, *sides, through_), "routes": (*on.routes, *taken)})
 
 
 def media_player(id: str, name: str = "Media player") -> Device:

@@ -1,8 +1,8 @@
 """The brief by typing: `Maren, voice, host` makes a person, a sound and a listener.
 
 The first word is the name. Words behind it say what they make (voice, instrument, playback, alert, click, phone,
-talkback) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` and `private` add
-to the sound, `dB` figures say its level, anything else is kept as the listener's detail.
+talkback, ambience) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` and
+`private` add to the sound, `dB` figures say its level, anything else is kept as the listener's detail.
 """
 
 import re
@@ -14,7 +14,7 @@ from kymaton.core.model.people import ListenerKind, SoundKind, Unit
 from kymaton.core.model.rig import add_listener, add_person, add_sound, free_id
 from kymaton.core.words import joined
 
-SOUND_KINDS: tuple[str, ...] = get_args(SoundKind)
+SOUND_WORDS: dict[str, str] = {k: k for k in get_args(SoundKind) if k != "room"} | {"ambience": "room"}
 LISTENER_KINDS: tuple[str, ...] = get_args(ListenerKind)
 THINGS = ("audience", "room", "recorder")  # listeners that are no person
 # typical levels: dB SPL at 1 m for what sounds in air, dBFS for what a device plays (assumed)
@@ -48,12 +48,12 @@ def read_brief(show: Show, line: str) -> Brief:
     name, words = parts[0], [p.lower() for p in parts[1:]]
     if len(parts) == 1 and name.lower() in THINGS:
         words = [name.lower()]
-    sounds = [w for w in words if w in SOUND_KINDS and not (w == "room" and len(words) == 1 and name.lower() == "room")]
-    listens = [w for w in words if w in LISTENER_KINDS and w not in sounds]
+    sounds = [SOUND_WORDS[w] for w in words if w in SOUND_WORDS]
+    listens = [w for w in words if w in LISTENER_KINDS]
     if not sounds and not listens:
         raise ShowError(f"Say what {name} makes or how they listen, for example: {name}, voice, host.")
     level = next((m for w in words if (m := LEVEL.match(w))), None)
-    known = {*SOUND_KINDS, *LISTENER_KINDS, "stereo", "private"}
+    known = {*SOUND_WORDS, *LISTENER_KINDS, "stereo", "private"}
     detail = " ".join(w for w in words if w not in known and not LEVEL.match(w))
     person: str | None = None
     alive = bool({"voice", "talkback", "instrument"} & set(sounds)) or any(w not in THINGS for w in listens)

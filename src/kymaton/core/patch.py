@@ -11,7 +11,8 @@ from kymaton.core.leads import lead_between
 from kymaton.core.model import Port, Show, ShowError
 from kymaton.core.model.rig import connect, disconnect, taken_by
 
-RANGE = re.compile(r"^(\d+)\s*-\s*(\d+)$")
+RANGE = re.compile(r"^((?:.* )?)(\d+)\s*-\s*(\d+)$")
+MOST_AT_ONCE = 256
 MOUTH_M = 0.1  # a voice at its microphone, when no distance is said
 METRES = re.compile(r"\s+(\d+(?:\.\d+)?)\s*m$")
 
@@ -205,7 +206,9 @@ def _device_end(show: Show, id: str, port: str, way: str) -> End:
     if not port:
         return End(id, tuple(f"{id}/{p.id}" for p in ports), len(ports) == 1)
     found = RANGE.match(port)
-    names = [str(n) for n in range(int(found[1]), int(found[2]) + 1)] if found and _small(found) else [port]
+    names = [port]
+    if found and 0 <= int(found[3]) - int(found[2]) < MOST_AT_ONCE:
+        names = [f"{found[1]}{n}" for n in range(int(found[2]), int(found[3]) + 1)]
     chosen = []
     for name in names:
         match = [p for p in ports if name in (p.name.lower(), p.id.replace("-", " "), p.id)]
@@ -214,10 +217,6 @@ def _device_end(show: Show, id: str, port: str, way: str) -> End:
             raise ShowError(f"{device.name} has no {'output' if way == 'out' else 'input'} '{name}'.")
         chosen.append(f"{id}/{match[0].id}")
     return End(id, tuple(chosen), True)
-
-
-def _small(found: "re.Match[str]") -> bool:
-    return 0 <= int(found[2]) - int(found[1]) < 256
 
 
 def completions(show: Show, text: str) -> list[str]:

@@ -73,6 +73,7 @@ class BriefView(QWidget):
     def _plan_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.addWidget(label("Must hear", "heading"))
+        row.addSpacing(6)
         row.addWidget(label("Space changes; in italics: by default", "small"))
         row.addStretch(1)
         self.scope = QComboBox()

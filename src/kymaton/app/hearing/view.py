@@ -2,7 +2,16 @@
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QShowEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QScrollArea,
+    QSizePolicy,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.lanes import LanesView
@@ -10,6 +19,7 @@ from kymaton.app.hearing.proposal import ProposalView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
 from kymaton.app.path.strip import RouteStrip, strip_title
 from kymaton.app.widgets.basic import button, label
+from kymaton.catalogue.starters import STARTERS
 from kymaton.core.words import ms, number, said
 
 
@@ -34,6 +44,7 @@ class HearingView(QWidget):
     path_wanted = pyqtSignal()
     demo_wanted = pyqtSignal()
     open_wanted = pyqtSignal()
+    starter_wanted = pyqtSignal(object)
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -107,7 +118,21 @@ class HearingView(QWidget):
         row.addWidget(button("Open a show", self.open_wanted.emit, "", "Ctrl+O"))
         row.addStretch(1)
         layout.addLayout(row)
-        layout.addStretch(1)
+        layout.addSpacing(16)
+        layout.addWidget(label("Or start from a rig that is complete and healthy", "heading"))
+        rigs = QGridLayout()
+        rigs.setHorizontalSpacing(14)
+        rigs.setVerticalSpacing(2)
+        rigs.setColumnStretch(1, 1)
+        for number_, starter in enumerate(STARTERS):
+            choose = button(starter.title, lambda starter=starter: self.starter_wanted.emit(starter), "quiet")
+            choose.setStyleSheet("text-align: left;")
+            about = label(starter.about, "small", wrap=True)
+            rigs.addWidget(choose, number_, 0)
+            rigs.addWidget(about, number_, 1)
+        inside = QWidget()
+        inside.setLayout(rigs)
+        layout.addWidget(scrolled(inside), 1)
         return page
 
     def refresh(self) -> None:
