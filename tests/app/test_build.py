@@ -214,3 +214,25 @@ def test_tables_of_the_brief_are_edits(make_window, qtbot):
     assert document.show.title == "Another evening"
     window.start_from_this()
     assert document.show.cues == () and document.show.title == "Another evening, next"
+
+
+def test_an_input_list_is_previewed_mapped_and_added_in_one_edit(make_window, qtbot, tmp_path):
+    window = make_window(None)
+    path = tmp_path / "inputs.csv"
+    path.write_text("Kanal;Name;Thing;Mic\n1;Ada;Voice;dynamic\n2;Bo;Fiddle;condenser\n")
+    window.import_list(path)
+    panel = window.brief.importing
+    assert window.current == "brief" and panel.isVisible() and panel.title.text() == "2 inputs"
+    assert [c.currentText() for c in panel.combos] == ["channel", "name", "(ignored)", "microphone"]
+    panel.combos[2].setCurrentText("source")
+    panel.combos[2].activated.emit(0)
+    panel.add()
+    assert [s.kind for s in window.document.show.sounds] == ["voice", "instrument"]
+    assert window.document.stack.count() == 1 and not panel.isVisible()
+    window.import_list(path)
+    panel.add()
+    assert "is taken" in panel.problem.text() and window.document.stack.count() == 1
+    window.export_list(tmp_path / "out.csv")
+    assert (tmp_path / "out.csv").read_text().count("\n") == 3
+    window.import_list(tmp_path / "none.csv")
+    assert window.notices.count() == 2

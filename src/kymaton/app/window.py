@@ -36,11 +36,13 @@ from kymaton.core.model import Show
 from kymaton.core.model.rig import started_from
 from kymaton.core.report import Card
 from kymaton.store.demo import demo_show
+from kymaton.store.inputlist import write_input_list
 from kymaton.store.recovery import Kept, discard, kept_work
 from kymaton.store.showfile import SUFFIX, FileError, NewerFile, read_show
 
 STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3)]
 FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
+LISTS = "Input lists (*.csv);;All files (*)"
 NARROW_BELOW = 1120
 HELP = {
     "brief": (
@@ -172,6 +174,8 @@ class Window(QMainWindow):
         self._action("demo", "Open the demo", self.open_demo)
         self._action("save", "Save", self.save, "Ctrl+S")
         self._action("save-as", "Save as", self.ask_save, "Ctrl+Shift+S")
+        self._action("import", "Import an input list", self.ask_import)
+        self._action("export", "Export the input list", self.ask_export)
         undo = document.stack.createUndoAction(self, "Undo")
         redo = document.stack.createRedoAction(self, "Redo")
         assert undo is not None and redo is not None
@@ -224,7 +228,7 @@ class Window(QMainWindow):
         begin.setToolTipsVisible(True)
         menu.addAction(self.actions_["demo"])
         menu.addSeparator()
-        for id in ("rename", "save", "save-as"):
+        for id in ("rename", "save", "save-as", "import", "export"):
             menu.addAction(self.actions_[id])
         menu.addSeparator()
         for id in ("undo", "redo"):
@@ -427,6 +431,33 @@ class Window(QMainWindow):
             return
         self.settings.opened(path)
 
+    def ask_import(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Import an input list", str(Path.home()), LISTS)
+        if chosen:
+            self.import_list(Path(chosen))
+
+    def import_list(self, path: Path) -> None:
+        """Preview an input list in the brief."""
+        try:
+            self.brief.import_list(path)
+        except FileError as error:
+            self.notice(str(error))
+            return
+        self.go("brief")
+
+    def ask_export(self) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(self, "Export the input list", str(Path.home() / "inputs.csv"), LISTS)
+        if chosen:
+            self.export_list(Path(chosen))
+
+    def export_list(self, path: Path) -> None:
+        try:
+            many = write_input_list(self.document.show, path)
+        except FileError as error:
+            self.notice(str(error))
+            return
+        self.notice(f"{many} inputs written to {path}.")
+
     def offer_kept(self) -> None:
         """Offer back what was not saved when Kymaton ended."""
         for kept in kept_work()[:2]:
@@ -452,13 +483,16 @@ class Window(QMainWindow):
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         assert event is not None
         data = event.mimeData()
-        if data is not None and any(u.toLocalFile().endswith(SUFFIX) for u in data.urls()):
+        if data is not None and any(u.toLocalFile().endswith((SUFFIX, ".csv")) for u in data.urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         assert event is not None
         data = event.mimeData()
         for url in data.urls() if data is not None else []:
+            if url.toLocalFile().lower().endswith(".csv"):
+                self.import_list(Path(url.toLocalFile()))
+                return
             if url.toLocalFile().endswith(SUFFIX):
                 self.open(Path(url.toLocalFile()))
                 return

@@ -1,7 +1,19 @@
 """The step Brief: who makes sounds, who listens, the cues, and who must hear what."""
 
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from pathlib import Path
 
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kymaton.app.brief.importing import ImportPanel
 from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, PlanTable, SheetTable
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
@@ -10,6 +22,7 @@ from kymaton.core.brief import read_brief
 from kymaton.core.model import ShowError
 from kymaton.core.model.edit import changed
 from kymaton.core.model.rig import add_cue, move_cue
+from kymaton.store.inputlist import read_input_list
 
 
 class BriefView(QWidget):
@@ -52,10 +65,23 @@ class BriefView(QWidget):
             grid.setRowStretch(row, stretch)
         grid.setColumnStretch(0, 4)
         grid.setColumnStretch(1, 5)
-        layout.addLayout(grid, 1)
+        tables = QWidget()
+        tables.setLayout(grid)
+        grid.setContentsMargins(0, 0, 0, 0)
+        self.pages = QStackedWidget()
+        self.importing = ImportPanel(document)
+        self.importing.closed.connect(lambda: self.pages.setCurrentIndex(0))
+        self.pages.addWidget(tables)
+        self.pages.addWidget(self.importing)
+        layout.addWidget(self.pages, 1)
         document.show_changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
         self.refresh()
+
+    def import_list(self, path: Path) -> None:
+        """Show a CSV input list before it is taken in. Raises FileError."""
+        self.importing.preview(read_input_list(path))
+        self.pages.setCurrentWidget(self.importing)
 
     def _cue_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
