@@ -15,8 +15,8 @@ window.show()
 application.processEvents()
 """
 OURS = """
-from kymaton.app.document import Document
 from kymaton.app.run import application
+from kymaton.app.document import Document
 from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import THEME
 from kymaton.app.window import Window

@@ -4,7 +4,8 @@ import pytest
 
 from kymaton import catalogue as kit
 from kymaton.app.path.layout import lay_out
-from kymaton.core.model import Show
+from kymaton.catalogue.registry import make_device
+from kymaton.core.model import Show, rig
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, call_show, one_talker, voice, wire
 
@@ -73,3 +74,15 @@ def test_wires_start_and_end_at_their_plates():
         for id, (x, y) in ((wire_.source, wire_.points[0]), (wire_.target, wire_.points[-1])):
             plate = found.plates[id]
             assert plate.x - 0.01 <= x <= plate.x + plate.width + 0.01 and plate.y - 0.01 <= y <= plate.bottom + 0.01
+
+
+@pytest.mark.parametrize("kind", ["keyboard", "desk", "camera", "headphones", "encoder box"])
+def test_one_more_device_does_not_shuffle_the_rest(kind):
+    show = SHOWS["demo"]
+    more = rig.add_device(show, make_device(kind, [d.id for d in show.devices]))
+
+    def order(found, ids):
+        return [p.id for p in sorted(found.plates.values(), key=lambda p: (p.column, p.y)) if p.id in ids]
+
+    before, after = lay_out(show, 780, 500), lay_out(more, 780, 500)
+    assert order(before, before.plates) == order(after, before.plates)

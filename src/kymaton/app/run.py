@@ -1,5 +1,9 @@
 """Start the window."""
 
+import gc
+
+gc.disable()  # loading makes many objects and no garbage; `application` switches it on again
+
 import os
 import signal
 import sys
@@ -23,6 +27,8 @@ def has_screen() -> bool:
 
 def application() -> QApplication:
     """The application with its fonts; made once."""
+    gc.freeze()
+    gc.enable()
     existing = QApplication.instance()
     if isinstance(existing, QApplication):
         return existing

@@ -1,6 +1,7 @@
 """The window: rail, top bar, views, findings, and everything that can be done from anywhere."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
@@ -18,11 +19,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from kymaton.app.brief.view import BriefView
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import HearingView
 from kymaton.app.listen import ListenBar
-from kymaton.app.path.view import PathView
 from kymaton.app.settings import Settings
 from kymaton.app.theme.marks import icon
 from kymaton.app.theme.theme import THEME, tokens
@@ -31,14 +30,17 @@ from kymaton.app.widgets.finder import Entry, Finder
 from kymaton.app.widgets.findings import WIDTH, FindingsPanel
 from kymaton.app.widgets.rail import Rail, Step
 from kymaton.app.widgets.thread import CueThread
-from kymaton.catalogue.starters import STARTERS, Starter
 from kymaton.core.model import Show
 from kymaton.core.model.rig import started_from
 from kymaton.core.report import Card
 from kymaton.store.demo import demo_show
-from kymaton.store.inputlist import write_input_list
 from kymaton.store.recovery import Kept, discard, kept_work
 from kymaton.store.showfile import SUFFIX, FileError, NewerFile, read_show
+
+if TYPE_CHECKING:
+    from kymaton.app.brief.view import BriefView
+    from kymaton.app.path.view import PathView
+    from kymaton.catalogue.starters import Starter
 
 STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3)]
 FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
@@ -72,11 +74,8 @@ class Window(QMainWindow):
         self.actions_: dict[str, QAction] = {}
         self._make_actions()
         self.rail = Rail(STEPS)
-        self.brief, self.hearing, self.path = BriefView(document), HearingView(document), PathView(document)
-        self.views = {"brief": self.brief, "path": self.path, "hearing": self.hearing}
+        self.views: dict[str, QWidget] = {}
         self.stack = QStackedWidget()
-        for view in self.views.values():
-            self.stack.addWidget(view)
         self.findings = FindingsPanel(document)
         self.listen_bar = ListenBar(document)
         self.listen_bar.hide()
@@ -86,10 +85,6 @@ class Window(QMainWindow):
         self.finder = Finder(self, self._entries)
         self.rail.chosen.connect(self.go)
         self.thread_.chosen.connect(document.choose_cue)
-        self.hearing.path_wanted.connect(lambda: self.go("path"))
-        self.hearing.demo_wanted.connect(self.open_demo)
-        self.hearing.open_wanted.connect(self.ask_open)
-        self.hearing.starter_wanted.connect(self.start_from)
         self.findings.path_wanted.connect(self.show_path)
         document.report_changed.connect(self._tell)
         document.file_changed.connect(self._tell)
@@ -98,7 +93,46 @@ class Window(QMainWindow):
         self._dress()
         self.go("hearing")
         self._tell()
-        (self.hearing.table if document.show.sounds else self.hearing.demo_button).setFocus()
+        self.hearing.focus_first()
+
+    # views are made when they are first wanted, so that the window opens at once
+
+    @property
+    def hearing(self) -> "HearingView":
+        return self._view("hearing")  # type: ignore[return-value]
+
+    @property
+    def path(self) -> "PathView":
+        return self._view("path")  # type: ignore[return-value]
+
+    @property
+    def brief(self) -> "BriefView":
+        return self._view("brief")  # type: ignore[return-value]
+
+    def _view(self, step: str) -> QWidget:
+        if step not in self.views:
+            made = {"brief": self._make_brief, "path": self._make_path, "hearing": self._make_hearing}[step]()
+            self.views[step] = made
+            self.stack.addWidget(made)
+        return self.views[step]
+
+    def _make_hearing(self) -> QWidget:
+        view = HearingView(self.document)
+        view.path_wanted.connect(lambda: self.go("path"))
+        view.demo_wanted.connect(self.open_demo)
+        view.open_wanted.connect(self.ask_open)
+        view.starter_wanted.connect(self.start_from)
+        return view
+
+    def _make_path(self) -> QWidget:
+        from kymaton.app.path.view import PathView
+
+        return PathView(self.document)
+
+    def _make_brief(self) -> QWidget:
+        from kymaton.app.brief.view import BriefView
+
+        return BriefView(self.document)
 
     # putting together
 
@@ -203,7 +237,6 @@ class Window(QMainWindow):
     def _menu(self) -> QMenu:
         menu = QMenu(self)
         menu.aboutToShow.connect(lambda: self._fill_menu(menu))
-        self._fill_menu(menu)
         return menu
 
     def _fill_menu(self, menu: QMenu) -> None:
@@ -220,6 +253,8 @@ class Window(QMainWindow):
         recent.setEnabled(bool(self.settings.recent))
         begin = menu.addMenu("Start from a rig")
         assert begin is not None
+        from kymaton.catalogue.starters import STARTERS
+
         for starter in STARTERS:
             made = begin.addAction(starter.title)
             assert made is not None
@@ -295,7 +330,7 @@ class Window(QMainWindow):
         return next(id for id, view in self.views.items() if view is self.stack.currentWidget())
 
     def go(self, step: str) -> None:
-        self.stack.setCurrentWidget(self.views[step])
+        self.stack.setCurrentWidget(self._view(step))
         self.rail.show_step(step)
         self.findings.set_step(step)
 
@@ -330,7 +365,7 @@ class Window(QMainWindow):
         show = started_from(self.document.show, f"{self.document.show.title}, next")
         self.document.replace(show, None, self.document.folder, restored=True)
 
-    def start_from(self, starter: Starter) -> None:
+    def start_from(self, starter: "Starter") -> None:
         """A new show from one of the starter rigs."""
         self.document.replace(starter.show(), None, None, restored=True)
         self.notice(f"{starter.title}. {starter.about}")
@@ -353,6 +388,8 @@ class Window(QMainWindow):
             for id, a in self.actions_.items()
             if id != "find"
         ]
+        from kymaton.catalogue.starters import STARTERS
+
         entries += [Entry(s.title, "start from this rig", lambda s=s: self.start_from(s)) for s in STARTERS]
         entries += [Entry(c.name, "cue", lambda c=c: document.choose_cue(c.id)) for c in show.cues]
         entries += [
@@ -451,6 +488,8 @@ class Window(QMainWindow):
             self.export_list(Path(chosen))
 
     def export_list(self, path: Path) -> None:
+        from kymaton.store.inputlist import write_input_list
+
         try:
             many = write_input_list(self.document.show, path)
         except FileError as error:

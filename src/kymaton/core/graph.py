@@ -7,16 +7,21 @@ edges, so their effect is gathered per control and spread over the edges with Nu
 import math
 from collections import defaultdict
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kymaton.core.model import Cable, Control, ControlUse, Cue, Device, Route, Show, Value, Variant
 from kymaton.core.units import SILENT, air_delay_us, spreading_db
 
-FloatArray = NDArray[np.float64]
-IntArray = NDArray[np.int64]
-BoolArray = NDArray[np.bool_]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    FloatArray = NDArray[np.float64]
+    IntArray = NDArray[np.int64]
+    BoolArray = NDArray[np.bool_]
+else:  # the names alone: NumPy's typing takes longer to load than the rest of this package
+    FloatArray = IntArray = BoolArray = np.ndarray
 
 
 @dataclass(frozen=True)

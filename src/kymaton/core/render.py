@@ -7,16 +7,21 @@ are the folded edges; loops are computed block by block, with blocks no longer t
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
-from numpy.typing import NDArray
 
 from kymaton.core.folding import fold, folded_values
 from kymaton.core.graph import EdgeState, SignalGraph
 from kymaton.core.hearing import Hearing, solve
 from kymaton.core.units import SILENT
 
-Audio = NDArray[np.float32]
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Audio = NDArray[np.float32]
+else:
+    Audio = np.ndarray
 BLOCK = 65_536
 Progress = Callable[[float], bool]  # gets the part that is done, returns False to stop
 

@@ -19,7 +19,6 @@ from kymaton.app.hearing.proposal import ProposalView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
 from kymaton.app.path.strip import RouteStrip, strip_title
 from kymaton.app.widgets.basic import button, label
-from kymaton.catalogue.starters import STARTERS
 from kymaton.core.words import ms, number, said
 
 
@@ -80,8 +79,7 @@ class HearingView(QWidget):
         self.proposal = ProposalView(document)
         self.proposal.closed.connect(self._leave_proposal)
         self.details.addWidget(self.proposal)
-        self.empty = self._empty_state()
-        layout.addWidget(self.empty, 1)
+        self.empty: QWidget | None = None
         document.report_changed.connect(self.refresh)
         document.selection_changed.connect(self.refresh)
         self.refresh()
@@ -124,6 +122,8 @@ class HearingView(QWidget):
         rigs.setHorizontalSpacing(14)
         rigs.setVerticalSpacing(2)
         rigs.setColumnStretch(1, 1)
+        from kymaton.catalogue.starters import STARTERS  # late: most shows are not empty
+
         for number_, starter in enumerate(STARTERS):
             choose = button(starter.title, lambda starter=starter: self.starter_wanted.emit(starter), "quiet")
             choose.setStyleSheet("text-align: left;")
@@ -141,7 +141,13 @@ class HearingView(QWidget):
         filled = bool(show.sounds and show.listeners)
         for part in (self.table, self.details, self.propose):
             part.setVisible(filled)
-        self.empty.setVisible(not filled)
+        if not filled and self.empty is None:
+            self.empty = self._empty_state()
+            whole = self.layout()
+            assert isinstance(whole, QVBoxLayout)
+            whole.addWidget(self.empty, 1)
+        if self.empty is not None:
+            self.empty.setVisible(not filled)
         cue = report.view.cue
         facts = []
         if cue is not None:
@@ -176,6 +182,10 @@ class HearingView(QWidget):
     def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.refresh()
+
+    def focus_first(self) -> None:
+        """Keyboard focus where work begins: the table, or the first button of an empty show."""
+        (self.table if self.document.show.sounds else self.demo_button).setFocus()
 
     def show_proposal(self) -> None:
         self.details.setCurrentWidget(self.proposal)

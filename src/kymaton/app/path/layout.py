@@ -162,6 +162,8 @@ def _ordered(plates: dict[str, Plate], wires: list[Wire]) -> list[list[Plate]]:
         neighbours[wire.source].append(wire.target)
         neighbours[wire.target].append(wire.source)
     place: dict[str, float] = {}
+    alone = [[b for b in column if not any(neighbours[id] for id in b)] for column in blocks]
+    blocks = [[b for b in column if b not in lone] for column, lone in zip(blocks, alone, strict=True)]
     for column in blocks:
         _number(column, place)
     for sweep in range(10):
@@ -172,7 +174,8 @@ def _ordered(plates: dict[str, Plate], wires: list[Wire]) -> list[list[Plate]]:
                 wish[block[0]] = sum(around) / len(around) if around else place[block[0]]
             column.sort(key=lambda block: wish[block[0]])
             _number(column, place)
-    return [[plates[id] for block in column for id in block] for column in blocks]
+    # what is not connected yet stands below and moves nothing
+    return [[plates[id] for block in (*c, *lone) for id in block] for c, lone in zip(blocks, alone, strict=True)]
 
 
 def _chain(inside: "nx.DiGraph", id: str) -> list[str]:
