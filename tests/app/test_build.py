@@ -5,6 +5,8 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from kymaton.catalogue.registry import use_own
+from kymaton.core.model.rig import rename_device
 from kymaton.core.report import Report
 from kymaton.store.showfile import read_show
 
@@ -180,7 +182,7 @@ def test_delete_and_rename_on_the_map(make_window, qtbot):
     qtbot.keyClick(map_, Qt.Key.Key_F2)
     assert window.path.patch.line.text() == "rename Desk to "
     menu = map_.menu_for(map_.map.plates["desk"])
-    assert [a.text() for a in menu.actions()][-1] == "Remove"
+    assert {"Remove", "Rename"} <= {a.text() for a in menu.actions()}
     next(a for a in menu.actions() if a.text() == "Duplicate").trigger()
     assert window.document.show.device("desk-2").name == "Desk 2"
 
@@ -236,3 +238,19 @@ def test_an_input_list_is_previewed_mapped_and_added_in_one_edit(make_window, qt
     assert (tmp_path / "out.csv").read_text().count("\n") == 3
     window.import_list(tmp_path / "none.csv")
     assert window.notices.count() == 2
+
+
+def test_a_device_is_saved_as_a_kind_and_the_map_as_svg(make_window, qtbot, tmp_path):
+    window = make_window()
+    window.go("path")
+    menu = window.path.map.menu_for(window.path.map.map.plates["switcher"])
+    window.document.edit(rename_device(window.document.show, "switcher", "Museum switcher"), "rename")
+    next(a for a in menu.actions() if a.text() == "Save as a kind").trigger()
+    assert window.notices.count() == 1
+    window.path.patch.line.setText("add museum switcher as Spare")
+    window.path.patch.act()
+    assert window.document.show.device("spare").detail == "4 HDMI, embeds sound"
+    window.export_map(tmp_path / "path.svg")
+    text = (tmp_path / "path.svg").read_text()
+    assert text.startswith("<?xml") and "Museum" in text and "Call computer" in text
+    use_own(())

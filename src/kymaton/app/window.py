@@ -208,6 +208,7 @@ class Window(QMainWindow):
         self._action("demo", "Open the demo", self.open_demo)
         self._action("save", "Save", self.save, "Ctrl+S")
         self._action("save-as", "Save as", self.ask_save, "Ctrl+Shift+S")
+        self._action("export-map", "Export the map as SVG", self.ask_export_map)
         self._action("import", "Import an input list", self.ask_import)
         self._action("export", "Export the input list", self.ask_export)
         undo = document.stack.createUndoAction(self, "Undo")
@@ -263,7 +264,7 @@ class Window(QMainWindow):
         begin.setToolTipsVisible(True)
         menu.addAction(self.actions_["demo"])
         menu.addSeparator()
-        for id in ("rename", "save", "save-as", "import", "export"):
+        for id in ("rename", "save", "save-as", "import", "export", "export-map"):
             menu.addAction(self.actions_[id])
         menu.addSeparator()
         for id in ("undo", "redo"):
@@ -496,6 +497,21 @@ class Window(QMainWindow):
             self.notice(str(error))
             return
         self.notice(f"{many} inputs written to {path}.")
+
+    def ask_export_map(self) -> None:
+        start = str(Path.home() / "path.svg")
+        chosen, _ = QFileDialog.getSaveFileName(self, "Export the map", start, "SVG (*.svg)")
+        if chosen:
+            self.export_map(Path(chosen))
+
+    def export_map(self, path: Path) -> None:
+        self.go("path")
+        try:
+            self.path.export_map(path)
+        except FileError as error:
+            self.notice(str(error))
+            return
+        self.notice(f"The map was written to {path}.")
 
     def offer_kept(self) -> None:
         """Offer back what was not saved when Kymaton ended."""

@@ -6,7 +6,7 @@
 
 from collections.abc import Callable
 
-from kymaton.catalogue.registry import KINDS, find_kind, make_device
+from kymaton.catalogue.registry import all_kinds, find_kind, make_device
 from kymaton.core.fixes import value_text
 from kymaton.core.model import Control, Device, Show, ShowError
 from kymaton.core.model.device import Value
@@ -148,12 +148,12 @@ def suggestions(show: Show, line: str) -> list[str]:
         return [*completions(show, line), *(f"{v} " for v in verbs)]
     names = [d.name for d in show.devices if d.name.lower().startswith(said)]
     if verb == "add":
-        return [f"add {k.words}" for k in KINDS if k.words.startswith(said) or f" {said}" in f" {k.words}"]
+        return [f"add {k.words}" for k in all_kinds() if k.words.startswith(said) or f" {said}" in f" {k.words}"]
     if verb == "set":
         return [f"set {c.name} to " for c in show.controls() if said in c.name.lower()][:40]
     if verb == "replace" and " by " in rest:
         old, _, kind = rest.partition(" by ")
-        return [f"replace {old} by {k.words}" for k in KINDS if k.words.startswith(kind.strip().lower())]
+        return [f"replace {old} by {k.words}" for k in all_kinds() if k.words.startswith(kind.strip().lower())]
     tail = {"rename": " to ", "replace": " by "}.get(verb, "")
     if verb in (*VERBS, "disconnect"):
         return [f"{verb} {n}{tail}" for n in names]

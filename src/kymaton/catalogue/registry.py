@@ -118,13 +118,24 @@ KINDS: tuple[Kind, ...] = (
     _kind("delay", "sound delay", boxes.delay_unit, "ms=delay_ms"),
     _kind("platform", "carries the stream to the audience", ends.stream, "ms=delay_ms"),
 )
+_own: list[Kind] = []
 NUMBER = re.compile(r"(\d+(?:\.\d+)?)\s*([A-Za-z]+)")
+
+
+def use_own(kinds: Iterable[Kind]) -> None:
+    """Let kinds of one's own be found beside those of the catalogue."""
+    _own[:] = kinds
+
+
+def all_kinds() -> tuple[Kind, ...]:
+    """The catalogue's kinds and one's own."""
+    return (*KINDS, *_own)
 
 
 def find_kind(text: str) -> Kind:
     """The kind whose words begin the text, the longest first. Raises ShowError when none does."""
     said = " ".join(text.lower().split())
-    for kind in sorted(KINDS, key=lambda k: -len(k.words)):
+    for kind in sorted(all_kinds(), key=lambda k: -len(k.words)):
         if said == kind.words or said.startswith(kind.words + " "):
             return kind
     raise ShowError(f"The catalogue has nothing called '{text.strip()}'.")

@@ -163,7 +163,8 @@ class HearingView(QWidget):
         if document.listener_id not in [x.id for x in show.listeners]:
             if self.isVisible():
                 first = next((c.first.listener for c in report.cards if c.first.listener), None)
-                document.select(first or show.listeners[0].id, None)
+                heard = (x.id for x in show.listeners if any(report.view.level(x, s) > x.floor for s in show.sounds))
+                document.select(first or next(heard, show.listeners[0].id), None)
             return
         self.table.setMaximumHeight(HEADER + ROW * len(show.sounds) + 4)
         self.table.setMinimumHeight(min(HEADER + ROW * len(show.sounds) + 4, HEADER + 6 * ROW))

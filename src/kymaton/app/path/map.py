@@ -37,6 +37,7 @@ class PathMap(QWidget):
 
     wanted = pyqtSignal(str)  # words for the patch line
     device_chosen = pyqtSignal(object)  # id of a device, or None
+    kind_wanted = pyqtSignal(str)  # id of a device to be saved as a kind
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -112,8 +113,11 @@ class PathMap(QWidget):
         return bool(self.document.listener_id or self.document.sound_id or self.document.pointed)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        self.draw(QPainter(self))
+
+    def draw(self, painter: QPainter) -> None:
+        """Draw the whole map."""
         t = tokens()
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(words(12, 600))
         for (x, width), name in zip(self.map.columns, STAGE_NAMES, strict=True):
@@ -282,6 +286,10 @@ class PathMap(QWidget):
             entry.triggered.connect(
                 lambda _, line=line, at_once=at_once: self.do(line) if at_once else self.wanted.emit(line)
             )
+        if kind not in ("sound", "listener"):
+            keep = menu.addAction("Save as a kind")
+            assert keep is not None
+            keep.triggered.connect(lambda: self.kind_wanted.emit(plate.id))
         return menu
 
     def do(self, line: str) -> None:

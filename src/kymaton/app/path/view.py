@@ -1,6 +1,9 @@
 """The step Path: the map, and below it the routes between the chosen sound and listener."""
 
+from pathlib import Path
+
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
@@ -11,7 +14,9 @@ from kymaton.app.path.patchline import PatchLine
 from kymaton.app.path.strip import ROUTE, RouteStrip, strip_title
 from kymaton.app.widgets.basic import button, label
 from kymaton.catalogue.commands import read_command
-from kymaton.catalogue.registry import KINDS, make_device
+from kymaton.catalogue.registry import all_kinds, make_device, use_own
+from kymaton.store.kinds import read_own_kinds, save_kind
+from kymaton.store.showfile import FileError, write_whole
 
 
 class _MapArea(QScrollArea):
@@ -89,7 +94,41 @@ class PathView(QWidget):
         layout.addWidget(self.details)
         document.report_changed.connect(self.refresh)
         document.selection_changed.connect(self.refresh)
+        own = read_own_kinds()
+        use_own(own.kinds)
+        for sentence in own.refused:
+            document.trouble.emit(sentence)
+        self.map.kind_wanted.connect(self.save_kind)
         self.refresh()
+
+    def save_kind(self, device_id: str) -> None:
+        """Save a device as a kind of one's own, by its name."""
+        device = self.document.show.device(device_id)
+        try:
+            path = save_kind(device, device.name)
+        except FileError as error:
+            self.document.trouble.emit(str(error))
+            return
+        use_own(read_own_kinds().kinds)
+        self.document.trouble.emit(f"Saved as a kind: add {device.name.lower()}. The file can be passed on: {path}.")
+
+    def export_map(self, path: Path) -> None:
+        """The whole map as SVG. Raises FileError."""
+        from PyQt6.QtCore import QBuffer, QIODevice
+        from PyQt6.QtSvg import QSvgGenerator
+
+        self.map.refresh()
+        buffer = QBuffer()
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        drawing = QSvgGenerator()
+        drawing.setOutputDevice(buffer)
+        drawing.setSize(self.map.size())
+        drawing.setViewBox(self.map.rect())
+        drawing.setTitle(f"{self.document.show.title}: sound path")
+        painter = QPainter(drawing)
+        self.map.draw(painter)
+        painter.end()
+        write_whole(path, buffer.data().data())
 
     def refresh(self) -> None:
         document, show = self.document, self.document.show
@@ -128,7 +167,7 @@ class PathView(QWidget):
     def _add_menu(self) -> None:
         menu = QMenu(self)
         groups: dict[str, QMenu] = {}
-        for kind in KINDS:
+        for kind in all_kinds():
             stage = make_device(kind.words, ()).stage
             if stage not in groups:
                 made = menu.addMenu(STAGE_NAMES[STAGES.index(stage)])

@@ -157,7 +157,7 @@ QScrollArea > QWidget > QWidget {{ background: transparent; }}
 #soft {{ color: {t.soft}; }}
 #small {{ color: {t.soft}; font-size: 12px; }}
 #figures {{ font-family: "{FIGURES}"; font-size: 12px; color: {t.ink}; }}
-#notice {{ background: {t.caution_wash}; color: {t.ink}; border-bottom: 1px solid {t.line}; }}
+#notice {{ background: {t.wash}; color: {t.ink}; border-bottom: 1px solid {t.line}; }}
 #problem {{ color: {t.fault}; }}
 #palette {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 6px; }}
 QListView {{ background: transparent; outline: none; }}

@@ -1,0 +1,102 @@
+"""Device kinds of one's own: any device saved as a kind, in JSON files that can be passed on."""
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+
+import platformdirs
+from pydantic import ValidationError
+
+from kymaton.catalogue.registry import KINDS, Kind
+from kymaton.core.model import Device, Show, ShowError
+from kymaton.core.model.rig import add_device, free_id, with_id
+from kymaton.store.showfile import FileError, read_bytes, write_whole
+
+FORMAT, VERSION = "kymaton-kind", 1
+LARGEST = 4_000_000
+
+
+def kinds_folder() -> Path:
+    return Path(platformdirs.user_config_dir("kymaton")) / "kinds"
+
+
+@dataclass(frozen=True)
+class OwnKinds:
+    """Kinds that were read, and a sentence for each file that was refused."""
+
+    kinds: tuple[Kind, ...]
+    refused: tuple[str, ...]
+
+
+def save_kind(device: Device, words: str, about: str = "", folder: Path | None = None) -> Path:
+    """Save a device as a kind asked for by these words. Raises FileError."""
+    words = " ".join(words.lower().split())
+    if not words or any(c in words for c in ">,/\\"):
+        raise FileError(f"'{words}' cannot be the name of a kind.")
+    if any(k.words == words for k in KINDS):
+        raise FileError(f"The catalogue already has '{words}'.")
+    folder = folder or kinds_folder()
+    path = folder / f"{free_id(words, ())}.json"
+    content = {
+        "format": FORMAT,
+        "version": VERSION,
+        "words": words,
+        "about": about or device.detail or device.kind,
+        "device": with_id(device, "device").model_dump(mode="json", exclude_defaults=True),
+    }
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise FileError(f"{folder}: it cannot be made ({error.strerror}).") from error
+    write_whole(path, (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode())
+    return path
+
+
+def read_kind(path: Path) -> Kind:
+    """The kind in a file. Raises FileError with one sentence that names the file and the place."""
+    data = read_bytes(path)
+    if len(data) > LARGEST:
+        raise FileError(f"{path.name}: it is larger than a device kind.")
+    try:
+        content = json.loads(data.decode("utf-8"))
+    except (ValueError, RecursionError) as error:
+        raise FileError(f"{path.name}: it is damaged ({type(error).__name__}).") from error
+    if not isinstance(content, dict) or content.get("format") != FORMAT:
+        raise FileError(f'{path.name}: it does not say "format": "{FORMAT}".')
+    if content.get("version") != VERSION:
+        raise FileError(f"{path.name}, version: this Kymaton reads version {VERSION}.")
+    words = content.get("words")
+    if not isinstance(words, str) or not words.strip():
+        raise FileError(f"{path.name}, words: the kind needs words to ask for it.")
+    try:
+        device = Device.model_validate(content.get("device"))
+        add_device(Show(), device)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(x) for x in ("device", *first["loc"]))
+        raise FileError(f"{path.name}, {place}: {str(first['msg']).lower()}.") from error
+    except ShowError as error:
+        raise FileError(f"{path.name}, device: {error}.") from error
+
+    def make(id: str, name: str) -> Device:
+        return with_id(device, id).model_copy(update={"name": name})
+
+    return Kind(" ".join(words.lower().split()), str(content.get("about", "")), make, {}, {})
+
+
+def read_own_kinds(folder: Path | None = None) -> OwnKinds:
+    """All kinds of one's own; a broken file is refused by name and place, the rest load."""
+    folder = folder or kinds_folder()
+    kinds: dict[str, Kind] = {}
+    refused: list[str] = []
+    for path in sorted(folder.glob("*.json")) if folder.is_dir() else ():
+        try:
+            kind = read_kind(path)
+        except FileError as error:
+            refused.append(str(error))
+            continue
+        if kind.words in kinds or any(k.words == kind.words for k in KINDS):
+            refused.append(f"{path.name}, words: there is a '{kind.words}' already.")
+        else:
+            kinds[kind.words] = kind
+    return OwnKinds(tuple(kinds.values()), tuple(refused))
