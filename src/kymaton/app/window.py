@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QInputDialog,
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kymaton.app.document import Document
+from kymaton.app.filework import FileWork
 from kymaton.app.hearing.view import HearingView
 from kymaton.app.listen import ListenBar
 from kymaton.app.settings import Settings
@@ -30,21 +30,14 @@ from kymaton.app.widgets.finder import Entry, Finder
 from kymaton.app.widgets.findings import WIDTH, FindingsPanel
 from kymaton.app.widgets.rail import Rail, Step
 from kymaton.app.widgets.thread import CueThread
-from kymaton.core.model import Show
-from kymaton.core.model.rig import started_from
 from kymaton.core.report import Card
-from kymaton.store.demo import demo_show
-from kymaton.store.recovery import Kept, discard, kept_work
-from kymaton.store.showfile import SUFFIX, FileError, NewerFile, read_show
+from kymaton.store.showfile import SUFFIX
 
 if TYPE_CHECKING:
     from kymaton.app.brief.view import BriefView
     from kymaton.app.path.view import PathView
-    from kymaton.catalogue.starters import Starter
 
 STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3)]
-FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
-LISTS = "Input lists (*.csv);;All files (*)"
 NARROW_BELOW = 1120
 HELP = {
     "brief": (
@@ -62,7 +55,7 @@ HELP = {
 }
 
 
-class Window(QMainWindow):
+class Window(FileWork, QMainWindow):
     """One window, one show."""
 
     def __init__(self, document: Document, settings: Settings) -> None:
@@ -361,16 +354,6 @@ class Window(QMainWindow):
         if done:
             self.brief.rename(title)
 
-    def start_from_this(self) -> None:
-        """A new show with the rig and the people of this one."""
-        show = started_from(self.document.show, f"{self.document.show.title}, next")
-        self.document.replace(show, None, self.document.folder, restored=True)
-
-    def start_from(self, starter: "Starter") -> None:
-        """A new show from one of the starter rigs."""
-        self.document.replace(starter.show(), None, None, restored=True)
-        self.notice(f"{starter.title}. {starter.about}")
-
     def propose(self) -> None:
         self.go("hearing")
         self.hearing.show_proposal()
@@ -410,128 +393,6 @@ class Window(QMainWindow):
         plate = self.path.map.map.plates[id]
         self.path.area.ensureVisible(round(plate.x + plate.width / 2), round(plate.middle), 120, 120)
         self.path.map.update()
-
-    # files
-
-    def new(self) -> None:
-        self.document.replace(Show(), None)
-
-    def open(self, path: Path) -> None:
-        try:
-            self.document.open(path)
-        except NewerFile as newer:
-            self._open_newer(path, newer)
-        except FileError as error:
-            self.notice(str(error))
-        else:
-            self.settings.opened(path)
-
-    def _open_newer(self, path: Path, newer: NewerFile) -> None:
-        """Show what can be understood of a newer file, as a copy that has no file yet."""
-        try:
-            self.document.replace(read_show(path, newer=True), None, path.parent)
-        except FileError as error:
-            self.notice(str(error))
-            return
-        self.notice(f"{newer} It is shown as a copy; the file itself is never written over.")
-
-    def open_demo(self) -> None:
-        try:
-            self.document.open_copy(demo_show())
-        except (FileError, FileNotFoundError) as error:
-            self.notice(f"The demo cannot be opened: {error}")
-
-    def ask_open(self) -> None:
-        start = str(self.document.path.parent if self.document.path else Path.home())
-        chosen, _ = QFileDialog.getOpenFileName(self, "Open a show", start, FILTER)
-        if chosen:
-            self.open(Path(chosen))
-
-    def save(self) -> None:
-        if self.document.path is None:
-            self.ask_save()
-        else:
-            self.save_to(self.document.path)
-
-    def ask_save(self) -> None:
-        name = "".join(c if c.isalnum() else "-" for c in self.document.show.title.lower()).strip("-") or "show"
-        start = self.document.path or Path.home() / f"{name}{SUFFIX}"
-        chosen, _ = QFileDialog.getSaveFileName(self, "Save the show", str(start), FILTER)
-        if chosen:
-            path = Path(chosen)
-            self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
-
-    def save_to(self, path: Path) -> None:
-        try:
-            self.document.save(path)
-        except FileError as error:
-            self.notice(str(error))
-            return
-        self.settings.opened(path)
-
-    def ask_import(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Import an input list", str(Path.home()), LISTS)
-        if chosen:
-            self.import_list(Path(chosen))
-
-    def import_list(self, path: Path) -> None:
-        """Preview an input list in the brief."""
-        try:
-            self.brief.import_list(path)
-        except FileError as error:
-            self.notice(str(error))
-            return
-        self.go("brief")
-
-    def ask_export(self) -> None:
-        chosen, _ = QFileDialog.getSaveFileName(self, "Export the input list", str(Path.home() / "inputs.csv"), LISTS)
-        if chosen:
-            self.export_list(Path(chosen))
-
-    def export_list(self, path: Path) -> None:
-        from kymaton.store.inputlist import write_input_list
-
-        try:
-            many = write_input_list(self.document.show, path)
-        except FileError as error:
-            self.notice(str(error))
-            return
-        self.notice(f"{many} inputs written to {path}.")
-
-    def ask_export_map(self) -> None:
-        start = str(Path.home() / "path.svg")
-        chosen, _ = QFileDialog.getSaveFileName(self, "Export the map", start, "SVG (*.svg)")
-        if chosen:
-            self.export_map(Path(chosen))
-
-    def export_map(self, path: Path) -> None:
-        self.go("path")
-        try:
-            self.path.export_map(path)
-        except FileError as error:
-            self.notice(str(error))
-            return
-        self.notice(f"The map was written to {path}.")
-
-    def offer_kept(self) -> None:
-        """Offer back what was not saved when Kymaton ended."""
-        for kept in kept_work()[:2]:
-            when = kept.when.strftime("%d %b, %H:%M")
-            self.notice(
-                f"Unsaved work on {kept.title}, {when}, was kept.",
-                ("Open it", lambda kept=kept: self._restore(kept)),
-                ("Throw it away", lambda kept=kept: discard(kept)),
-            )
-
-    def _restore(self, kept: Kept) -> None:
-        try:
-            show = kept.show()
-        except FileError as error:
-            self.notice(str(error))
-            return
-        self.document.replace(show, kept.original, kept.folder, restored=True)
-        self.document.keep()
-        discard(kept)
 
     # the window itself
 
