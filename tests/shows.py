@@ -3,10 +3,9 @@
 from pathlib import Path
 
 from kymaton import catalogue as kit
-from kymaton.catalogue.registry import make_device
-from kymaton.core.model import Cable, Cue, Device, Listener, Person, Show, Sound, Want, Wish, rig
+from kymaton.catalogue.commands import read_command
+from kymaton.core.model import Cable, Cue, Device, Listener, Person, Show, Sound, Want, Wish
 from kymaton.core.model.edit import Change, apply
-from kymaton.core.patch import read_patch
 from kymaton.core.report import Report
 
 DEMO = Path(__file__).parent.parent / "demo" / "harbour-almanac.kymaton"
@@ -33,13 +32,10 @@ def listener(id: str, kind: str, **more: object) -> Listener:
 
 
 def build(*lines: str, start: tuple[str, ...] = ()) -> Show:
-    """Ann, heard by Bob, and a rig from lines: `add desk 8 in` makes a device, the others are patch lines."""
+    """Ann, Bob who listens, and a rig from lines such as a person types on the map."""
     show = Show(sounds=(voice("ann", person=None),), listeners=(listener("bob", "operator"),))
     for line in (*start, *lines):
-        if line.startswith("add "):
-            show = rig.add_device(show, make_device(line[4:], [d.id for d in show.devices]))
-        else:
-            show = read_patch(show, line).show
+        show = read_command(show, line).show
     return show
 
 

@@ -116,7 +116,7 @@ CASES = {
     "sound-ends-here": (build("ann > dynamic mic", start=("add dynamic mic",)), build("ann > dynamic mic", "add headphones", "desk aux 1 > headphones", "headphones > bob", start=MIC)),
     "not-connected": (build("add keyboard"), build(*MIC)),
     "nothing-arrives": (must_hear(False), must_hear(True)),
-    "same-name-twice": (build("add desk 2 in", "add desk 4 in"), build("add desk 2 in", "add desk 4 in as Second")),
+    "same-name-twice": (build("add desk 2 in", "add desk 4 in as Other", "rename other to Desk"), build("add desk 2 in", "add desk 4 in as Second")),
     "one-recording": (audience(build(), "card"), audience(build(), "card", "disk")),
     "one-way-to-the-stream": (
         rig.connect(

@@ -75,6 +75,8 @@ def parse_input_list(text: str, name: str) -> InputList:
     meaning = _guess(titles)
     if "name" not in meaning and "source" not in meaning:
         raise FileError(f"{name}, line 1: no column is called name or source; the first line must name the columns.")
+    if len(rows) < 2:
+        raise FileError(f"{name}: it has a line of titles and no inputs below it.")
     if len(rows) - 1 > MOST_ROWS:
         raise FileError(f"{name}: it has more than {MOST_ROWS} inputs.")
     width = len(titles)
