@@ -71,6 +71,8 @@ def parse_input_list(text: str, name: str) -> InputList:
         rows = [r for r in csv.reader(io.StringIO(text), delimiter=between) if any(c.strip() for c in r)]
     except csv.Error as error:
         raise FileError(f"{name}: {error}.") from error
+    if not rows:
+        raise FileError(f"{name}: there is no list in it.")
     titles = [c.strip() for c in rows[0]]
     meaning = _guess(titles)
     if "name" not in meaning and "source" not in meaning:
