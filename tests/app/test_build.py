@@ -170,6 +170,24 @@ def test_what_cannot_be_patched_is_said_in_the_line(make_window, qtbot):
     assert line.line.text() == "Table mic "
 
 
+def test_ports_as_a_table(make_window, qtbot):
+    window = make_window()
+    window.go("path")
+    window.path.show_device("desk")
+    qtbot.mouseClick(window.path.switch, Qt.MouseButton.LeftButton)
+    ports = window.path.ports
+    assert ports.isVisible() and window.path.title.text() == "Desk: ports"
+    rows = {ports.item(r, 0).text(): ports.item(r, 4).text() for r in range(ports.rowCount())}
+    assert rows["1"] == "Table mic" and rows["16"] == "free" and rows["aux 1"] == "Call computer line in"
+    ports.selectRow(0)
+    qtbot.keyClick(ports, Qt.Key.Key_Delete)
+    assert ports.item(0, 4).text() == "free"
+    qtbot.keyClick(ports, Qt.Key.Key_Return)
+    assert window.path.patch.line.text() == " > Desk 1"
+    window.path._switch()
+    assert window.path.controls.isVisible() and not ports.isVisible()
+
+
 def test_delete_and_rename_on_the_map(make_window, qtbot):
     window = make_window()
     window.go("path")

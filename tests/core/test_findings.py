@@ -4,10 +4,10 @@ import pytest
 
 from kymaton import catalogue as kit
 from kymaton.core.checks import KINDS
-from kymaton.core.model import Cable, Figure, MicrophoneGroup, Person, Place, Show, Want, Wish
+from kymaton.core.model import Cable, Cue, Figure, HandAction, MicrophoneGroup, Person, Place, Show, Want, Wish
 from kymaton.core.report import Report
 from kymaton.core.view import CueView
-from tests.shows import call_show, ids, listener, one_talker, setting, voice, wire, with_plan
+from tests.shows import call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
 
 SEEN: set[str] = set()
 
@@ -261,6 +261,34 @@ def test_people_in_one_place_hear_each_other_when_the_place_says_so():
         return [a.delay_us for a in view.hearing.arrivals("bob", "ann")] == [10_000, 10_000]
 
     assert heard("estimated") and not heard("off")
+
+
+@pytest.mark.parametrize(("delay_ms", "late"), [(0.0, False), (15.0, False), (40.0, True)])
+def test_a_click_that_comes_late_to_a_performer(delay_ms, late):
+    show = Show(
+        sounds=(voice("click", person=None, kind="click", unit="dBFS", level=-20),),
+        listeners=(listener("teo", "performer"),),
+        devices=(
+            kit.player("player", "Player", (("a", "a"),)),
+            kit.desk("desk", inputs=1, aux=1, gains_db={1: 6}, sends_db={(1, 1): 0}),
+            kit.in_ear("ear", delay_ms=delay_ms),
+        ),
+        cables=wire(
+            "sound/click > player/play-a", "player/out-a > desk/in1", "desk/aux1 > ear/in", "ear/ears > listener/teo"
+        ),
+        plan=(want("teo", "click"),),
+    )
+    assert has(show, "monitor-late", "teo", "click", "caution") is late
+
+
+@pytest.mark.parametrize(("seconds", "too_much"), [(7.0, False), (8.0, True)])
+def test_more_by_hand_than_the_change_allows(seconds, too_much):
+    actions = tuple(HandAction(kind="turn", target=f"knob {n}", person="ann", seconds=seconds) for n in (1, 2))
+    show = with_cues(one_talker(), Cue(id="a", name="A", hand_actions=actions))
+    assert has(show, "too-much-by-hand", None, None, "caution") is too_much
+    split = (actions[0], actions[1].model_copy(update={"person": "bob"}))
+    shared = with_cues(one_talker(), Cue(id="a", name="A", hand_actions=split))
+    assert not has(shared, "too-much-by-hand", None, None)
 
 
 def test_every_kind_was_tried():

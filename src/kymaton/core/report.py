@@ -14,6 +14,7 @@ FORM_OF = {
     "missing": "missing",
     "too-soft": "soft",
     "too-late": "late",
+    "monitor-late": "late",
     "private-reaches-audience": "leaks",
     "leak": "leaks",
     "own-voice-back": "own",

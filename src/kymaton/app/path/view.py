@@ -11,6 +11,7 @@ from kymaton.app.path.controls import ControlTable
 from kymaton.app.path.layout import STAGE_NAMES, STAGES
 from kymaton.app.path.map import PathMap
 from kymaton.app.path.patchline import PatchLine
+from kymaton.app.path.ports import PortTable
 from kymaton.app.path.strip import ROUTE, RouteStrip, strip_title
 from kymaton.app.widgets.basic import button, label
 from kymaton.catalogue.commands import read_command
@@ -38,6 +39,7 @@ class PathView(QWidget):
         super().__init__()
         self.document = document
         self.device: str | None = None
+        self.as_ports = False
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -78,7 +80,11 @@ class PathView(QWidget):
         below.setContentsMargins(20, 8, 16, 8)
         below.setSpacing(4)
         self.title = label("", "heading")
-        below.addWidget(self.title)
+        heading = QHBoxLayout()
+        heading.addWidget(self.title, 1)
+        self.switch = button("Ports", self._switch, "quiet", "Ports or controls of the device")
+        heading.addWidget(self.switch)
+        below.addLayout(heading)
         self.strip = RouteStrip(document)
         self.strip_area = QScrollArea()
         self.strip_area.setFrameShape(QFrame.Shape.NoFrame)
@@ -90,6 +96,11 @@ class PathView(QWidget):
         self.controls.setFixedHeight(168)
         self.controls.hide()
         below.addWidget(self.controls)
+        self.ports = PortTable(document)
+        self.ports.setFixedHeight(168)
+        self.ports.wanted.connect(self.patch.begin)
+        self.ports.hide()
+        below.addWidget(self.ports)
         self.map.device_chosen.connect(self.show_device)
         layout.addWidget(self.details)
         document.report_changed.connect(self.refresh)
@@ -149,11 +160,15 @@ class PathView(QWidget):
         devices = [d.id for d in show.devices]
         device = self.device if self.device in devices else None
         both = bool(document.listener_id and document.sound_id) and device is None
-        self.controls.setVisible(device is not None)
+        self.controls.setVisible(device is not None and not self.as_ports)
+        self.ports.setVisible(device is not None and self.as_ports)
+        self.switch.setVisible(device is not None)
+        self.switch.setText("Controls" if self.as_ports else "Ports")
         self.strip_area.setVisible(device is None)
         self.details.setVisible(bool(show.sounds) or device is not None)
         self.title.setVisible(both or device is not None)
-        named = f"{show.device(device).name}: controls" if device else ""
+        what = "ports" if self.as_ports else "controls"
+        named = f"{show.device(device).name}: {what}" if device else ""
         self.title.setText(strip_title(document) if both else named)
         rows = min(2, len(self.strip.routes))
         self.strip_area.setFixedHeight(ROUTE * rows + 4 if rows else 30)
@@ -162,6 +177,11 @@ class PathView(QWidget):
         """The controls of a device below the map, in place of the routes."""
         self.device = id
         self.controls.show_device(id)
+        self.ports.show_device(id)
+        self.refresh()
+
+    def _switch(self) -> None:
+        self.as_ports = not self.as_ports
         self.refresh()
 
     def _add_menu(self) -> None:

@@ -1,6 +1,6 @@
 """All checks. Importing the modules declares their kinds in the registry."""
 
-from kymaton.core.checks import audibility, doubling, feedback, own_voice, processing, rigging, wiring
+from kymaton.core.checks import audibility, doubling, feedback, own_voice, processing, rigging, stagecraft, wiring
 from kymaton.core.checks.registry import (
     KINDS,
     RIG_KINDS,
@@ -29,5 +29,6 @@ __all__ = [
     "own_voice",
     "processing",
     "rigging",
+    "stagecraft",
     "wiring",
 ]

@@ -25,8 +25,10 @@ ORDER = (
     "missing",
     "too-soft",
     "too-late",
+    "monitor-late",
     "voice-processing",
     "canceller-needed",
+    "too-much-by-hand",
     "microphones-in-phase",
 )
 

@@ -19,7 +19,10 @@ class HandAction(Record):
 
 
 class Cue(Record):
-    """A part of the show: what is on air, and which controls differ from the base state."""
+    """A part of the show: what is on air, and which controls differ from the base state.
+
+    `change_s` is the time there is for what has to be done by hand at its beginning.
+    """
 
     id: Id
     name: str
@@ -28,6 +31,7 @@ class Cue(Record):
     on_air: PortId | None = None
     controls: dict[ControlId, Value] = {}
     hand_actions: tuple[HandAction, ...] = ()
+    change_s: Annotated[FiniteFloat, Field(ge=0)] = 15.0
 
 
 class Variant(Record):

@@ -1,0 +1,71 @@
+"""What people on stage have to cope with: monitors that come late, changes by hand that take too long."""
+
+from collections.abc import Iterable, Sequence
+
+from kymaton.core.checks.audibility import names
+from kymaton.core.checks.registry import Finding, kind, worded
+from kymaton.core.model import Sound, Want
+from kymaton.core.view import HEARD_DB, CueView
+from kymaton.core.words import joined, ms, number, sentence
+
+MONITOR_LATE_MS = 20.0  # a performer cannot play to a click or a backing that is later than this
+KEEPS_TIME = ("click", "playback", "instrument")
+
+
+def _late(view: CueView, findings: Sequence[Finding]) -> str:
+    listeners, sounds, many = names(view, findings)
+    return sentence(f"{listeners} {'hear' if many > 1 else 'hears'} {sounds} too late to play to")
+
+
+@kind("monitor-late", together=_late)
+def monitor_late(view: CueView) -> Iterable[Finding]:
+    """Performers who must hear what keeps time, and hear it late: wireless or Bluetooth in the monitor."""
+    for listener, sound in view.pairs():
+        if listener.kind != "performer" or sound.kind not in KEEPS_TIME or view.want(listener, sound) is not Want.MUST:
+            continue
+        if view.is_own(listener, sound) or not view.audible(listener, sound, HEARD_DB):
+            continue
+        bursts = view.bursts(listener, sound)
+        earliest = min(b.delay_ms for b in bursts)
+        late_ms = earliest - made_ms(view, sound)
+        if late_ms > MONITOR_LATE_MS:
+            finding = Finding(
+                "monitor-late", "caution", "hearing", view.cue_id, listener.id, sound.id, "",
+                f"It arrives {ms(late_ms)} after it is played; above {ms(MONITOR_LATE_MS)} nobody keeps time with it. "
+                "Use a lead, or a faster wireless set.",
+                {"delay_ms": earliest}, tuple(b.delay_us for b in bursts),
+            )  # fmt: skip
+            yield worded(view, finding, _late)
+
+
+def made_ms(view: CueView, sound: Sound) -> float:
+    """Delay of the first device of a sound: a player takes its time before anything leaves it."""
+    first = {c.target.partition("/")[0] for c in view.show.cables if c.source == f"sound/{sound.id}"}
+    waits = [r.delay_ms.value for d in view.show.devices if d.id in first for r in d.routes if r.medium == "sound"]
+    return min(waits, default=0.0)
+
+
+def _hands(view: CueView, findings: Sequence[Finding]) -> str:
+    return findings[0].sentence
+
+
+@kind("too-much-by-hand", together=_hands)
+def too_much_by_hand(view: CueView) -> Iterable[Finding]:
+    """More to do by hand at a cue than one person can do in the time of the change."""
+    if view.cue is None:
+        return
+    seconds: dict[str | None, float] = {}
+    for action in view.cue.hand_actions:
+        seconds[action.person] = seconds.get(action.person, 0.0) + action.seconds
+    people = {p.id: p.name for p in view.show.people}
+    over = {person: needed for person, needed in seconds.items() if needed > view.cue.change_s}
+    if over:
+        worst = max(over, key=lambda person: over[person])
+        who = people.get(worst or "", "whoever does it")
+        done = joined(f"{a.kind} {a.target}" for a in view.cue.hand_actions if a.person in over)
+        yield Finding(
+            "too-much-by-hand", "caution", "path", view.cue_id, None, None,
+            sentence(f"{who} has {number(view.cue.change_s)} s and needs {number(over[worst])} s at {view.cue.name}"),
+            f"To do by hand: {done}.", {"needed_s": over[worst], "time_s": view.cue.change_s},
+            remedy="Give part of it to somebody else, or prepare it before.",
+        )  # fmt: skip
