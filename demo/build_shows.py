@@ -166,7 +166,7 @@ def devices(healthy: bool) -> tuple[Device, ...]:
         kit.loudspeakers("loudspeakers"),
         kit.in_ear("maren-in-ear", "Maren's in-ear", 12.0, "2.4 GHz"),
         kit.in_ear("teo-in-ear", "Teo's in-ear"),
-        kit.headphones("quill-headphones", "Quill's headphones"),
+        kit.headphones("quill-headphones", "Floor headphones"),
         kit.stream("platform"),
     )  # fmt: skip
 

@@ -267,7 +267,7 @@ def test_a_device_is_saved_as_a_kind_and_the_map_as_svg(make_window, qtbot, tmp_
     assert window.notices.count() == 1
     window.path.patch.line.setText("add museum switcher as Spare")
     window.path.patch.act()
-    assert window.document.show.device("spare").detail == "4 HDMI, embeds sound"
+    assert window.document.show.device("spare").detail == "4 in, embeds"
     window.export_map(tmp_path / "path.svg")
     text = (tmp_path / "path.svg").read_text()
     assert text.startswith("<?xml") and "Museum" in text and "Call computer" in text

@@ -1,10 +1,14 @@
 """The path map: plates do not overlap, wires keep clear of plates, the same show gives the same map."""
 
 import pytest
+from PyQt6.QtGui import QFontMetricsF
 
 from kymaton import catalogue as kit
 from kymaton.app.path.layout import lay_out
+from kymaton.app.path.map import title_font
+from kymaton.app.theme.theme import words
 from kymaton.catalogue.registry import make_device
+from kymaton.catalogue.starters import STARTERS, starter
 from kymaton.core.model import Show, rig
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, call_show, one_talker, voice, wire
@@ -86,3 +90,13 @@ def test_one_more_device_does_not_shuffle_the_rest(kind):
 
     before, after = lay_out(show, 780, 500), lay_out(more, 780, 500)
     assert order(before, before.plates) == order(after, before.plates)
+
+
+@pytest.mark.parametrize("name", ["demo", *(s.id for s in STARTERS)])
+def test_no_text_is_cut_at_the_designed_size(qapp, name):
+    show = SHOWS["demo"] if name == "demo" else starter(name).show()
+    for plate in lay_out(show, 776, 600).plates.values():
+        room = plate.width - 13
+        assert QFontMetricsF(title_font(plate.title, room)).horizontalAdvance(plate.title) <= room, plate.title
+        if plate.two_lines:
+            assert QFontMetricsF(words(11)).horizontalAdvance(plate.detail) <= room, plate.detail

@@ -120,7 +120,7 @@ def call_computer(
         id=id,
         name=name,
         kind="computer",
-        detail="HDMI, headphones",
+        detail="runs the call",
         stage="mixed",
         ports=(
             into("call-in", "call", "network"),

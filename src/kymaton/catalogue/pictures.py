@@ -128,7 +128,7 @@ def switcher(
         id=id,
         name=name,
         kind="switcher",
-        detail=f"{inputs} HDMI, embeds sound",
+        detail=f"{inputs} in, embeds",
         stage="embedded",
         ports=tuple(ports),
         routes=tuple(routes),

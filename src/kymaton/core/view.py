@@ -87,8 +87,14 @@ class CueView:
 
     def loudest(self, listener: Listener) -> float:
         """Level of the loudest sound at a listener, its floor at least."""
-        levels = [self.level(listener, s) for s in self.show.sounds]
-        return max([listener.floor, *levels])
+        return self._loudest[listener.id]
+
+    @cached_property
+    def _loudest(self) -> dict[str, float]:
+        found = {listener.id: listener.floor for listener in self.show.listeners}
+        for (listener, _), level in self._levels.items():
+            found[listener] = max(found[listener], level)
+        return found
 
     def relative(self, listener: Listener, sound: Sound) -> float:
         """Level relative to the loudest sound there; −∞ when nothing arrives."""

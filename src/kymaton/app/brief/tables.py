@@ -173,7 +173,7 @@ class SheetTable(QTableView):
         self.setAccessibleName(sheet.what.capitalize())
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setShowGrid(False)
-        self.setAlternatingRowColors(False)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setTabKeyNavigation(False)
         header, rows = self.horizontalHeader(), self.verticalHeader()

@@ -17,8 +17,8 @@ if TYPE_CHECKING:
 STAGES = ("made", "picked-up", "mixed", "embedded", "carried", "heard")
 STAGE_NAMES = ("Made by", "Picked up", "Mixed", "Embedded", "Carried", "Heard by")
 ROOMY, DENSE = 38.0, 25.0  # height of a plate with two lines, with one
-SLOT, GAP, LINK_GAP, TRACK = 8.0, 9.0, 18.0, 6.0
-CHANNEL = 14.0
+SLOT, GAP, LINK_GAP, TRACK = 8.0, 9.0, 18.0, 5.0
+CHANNEL = 12.0
 NARROWEST, WIDEST = 98.0, 150.0
 TOP, MOST_SPREAD = 30.0, 22.0
 Point = tuple[float, float]

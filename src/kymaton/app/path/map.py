@@ -3,6 +3,7 @@
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
+    QFont,
     QFontMetricsF,
     QKeyEvent,
     QMouseEvent,
@@ -179,9 +180,9 @@ class PathMap(QWidget):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box.adjusted(-3, -3, 3, 3), 7, 7)
         detail = self.uses.get(plate.id, plate.detail) if lit else plate.detail
-        inner = box.adjusted(8, 4, -6, -4)
+        inner = box.adjusted(8, 4, -5, -4)
         top = inner.top() - 1 if plate.height <= 40 else inner.top() + 2
-        lines = [(plate.title, words(12, 600), t.ink if lit else t.soft, top)]
+        lines = [(plate.title, title_font(plate.title, inner.width()), t.ink if lit else t.soft, top)]
         if plate.two_lines:
             lines.append((detail, words(11), t.soft, top + 16))
         for text, font, ink, y in lines:
@@ -368,6 +369,12 @@ class PathMap(QWidget):
         options = [p for p in self.map.plates.values() if ahead(p) > 0]
         near = min(options, key=lambda p: (ahead(p), abs(p.middle - here.middle)), default=here)
         return near.id
+
+
+def title_font(title: str, room: float) -> QFont:
+    """The font in which a title fits a plate: 12 px, or 11."""
+    font = words(12, 600)
+    return font if QFontMetricsF(font).horizontalAdvance(title) <= room else words(11, 600)
 
 
 def offers(show: Show, source: str, target: str) -> list[str]:
