@@ -168,7 +168,7 @@ def stations(show: Show, graph: SignalGraph, state: EdgeState, path: Path) -> li
         else:
             device = show.device(owner)
             names = [show.port(p).name for p in ports]
-            several = sum(p.direction == "in" for p in device.ports) > 1
+            several = sum(p.direction == "in" for p in device.ports) > 2
             title = f"{device.name} {names[0]}" if several and device.stage in ("mixed", "embedded") else device.name
             result.append(
                 Station(

@@ -12,7 +12,7 @@ ControlId = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]*(/[a-z0-9][a-z0-9-
 class Record(BaseModel):
     """A frozen value object. Keys it does not know are kept, so that a newer file survives a round trip."""
 
-    model_config = ConfigDict(frozen=True, extra="allow")
+    model_config = ConfigDict(frozen=True, extra="allow", regex_engine="python-re", defer_build=True)
 
 
 class Figure(Record):
