@@ -22,6 +22,7 @@ from kymaton.store.stems import copy_stems
 
 KEEP_AFTER_MS = 800
 EXAMINE_AFTER_MS = 30  # an edit that follows at once is not examined in vain
+OPENED_AFTER_MS = 150  # the window draws first
 STATES_KEPT = 40
 
 
@@ -81,7 +82,6 @@ class Document(QObject):
         self._keep_timer.timeout.connect(self.keep)
         self._examine_timer = QTimer(self)
         self._examine_timer.setSingleShot(True)
-        self._examine_timer.setInterval(EXAMINE_AFTER_MS)
         self._examine_timer.timeout.connect(self._examine)
         self._take(self.show)
 
@@ -105,7 +105,7 @@ class Document(QObject):
         self.restored = restored
         self.cue_id = self.listener_id = self.sound_id = None
         self.stack.clear()
-        self._take(show)
+        self._take(show, OPENED_AFTER_MS)
         self.file_changed.emit()
         self.cue_changed.emit()
         if restored:
@@ -154,7 +154,7 @@ class Document(QObject):
         self._take(show)
         self._keep_timer.start()
 
-    def _take(self, show: Show) -> None:
+    def _take(self, show: Show, examine_after_ms: int = EXAMINE_AFTER_MS) -> None:
         self.show = show
         cues = [c.id for c in show.cues]
         if self.cue_id not in cues:
@@ -165,7 +165,7 @@ class Document(QObject):
         while len(self._known) > STATES_KEPT:
             self._known.popitem(last=False)
         if self.report is None:
-            self._examine_timer.start()
+            self._examine_timer.start(examine_after_ms)
         self.show_changed.emit()
         self.report_changed.emit()
 
