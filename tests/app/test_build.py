@@ -272,3 +272,28 @@ def test_a_device_is_saved_as_a_kind_and_the_map_as_svg(make_window, qtbot, tmp_
     text = (tmp_path / "path.svg").read_text()
     assert text.startswith("<?xml") and "Museum" in text and "Call computer" in text
     use_own(())
+
+
+def test_cells_are_pasted_from_the_current_one_and_new_lines_added(make_window, qtbot):
+    window = make_window(None)
+    window.go("brief")
+    brief, document = window.brief, window.document
+    board = QApplication.clipboard()
+    assert board is not None
+    board.setText("Ada\tvoice\t70\tno\tno\nBand\tplayback\t\u221218\tyes\tno")
+    brief.sounds.paste()
+    assert [(s.name, s.kind, s.level, s.channels) for s in document.show.sounds] == [
+        ("Ada", "voice", 70.0, 1), ("Band", "playback", -18.0, 2),
+    ]  # fmt: skip
+    board.setText("71\n-17")
+    brief.sounds.setCurrentIndex(brief.sounds.sheet_model.index(0, 2))
+    qtbot.keyClick(brief.sounds, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert [s.level for s in document.show.sounds] == [71.0, -17.0] and document.stack.count() == 2
+    board.setText("Doors\t20\tgulls\nTalk\t5")
+    brief.cues.paste()
+    assert [(c.name, c.minutes, c.note) for c in document.show.cues] == [("Doors", 20.0, "gulls"), ("Talk", 5.0, "")]
+    before = document.show
+    board.setText("loud\nlouder")
+    brief.sounds.setCurrentIndex(brief.sounds.sheet_model.index(0, 2))
+    brief.sounds.paste()
+    assert document.show is before and window.notices.count() == 1

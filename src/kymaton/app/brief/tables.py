@@ -10,10 +10,12 @@ from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens, words
+from kymaton.core.brief import read_brief
 from kymaton.core.model import Show, ShowError, Want
 from kymaton.core.model.edit import set_want
 from kymaton.core.model.people import ListenerKind, SoundKind
 from kymaton.core.model.rig import (
+    add_cue,
     put_cue,
     put_listener,
     put_sound,
@@ -74,6 +76,15 @@ class Sheet:
     columns: tuple[Column, ...]
     put: Callable[[Show, Any], Show]
     remove: Callable[[Show, str], Show]
+    add: Callable[[Show, list[str]], Show]  # from the cells of a pasted line
+
+
+def _by_brief(show: Show, cells: list[str]) -> Show:
+    return read_brief(show, ", ".join(c.replace(",", " ").strip() for c in cells[:2])).show
+
+
+def _cue_of(show: Show, cells: list[str]) -> Show:
+    return add_cue(show, cells[0].strip() or "Cue")[0]
 
 
 SOUNDS = Sheet(
@@ -88,6 +99,7 @@ SOUNDS = Sheet(
     ),
     put_sound,
     remove_sound,
+    _by_brief,
 )
 LISTENERS = Sheet(
     "listeners",
@@ -99,6 +111,7 @@ LISTENERS = Sheet(
     ),
     put_listener,
     remove_listener,
+    _by_brief,
 )
 CUES = Sheet(
     "cues",
@@ -110,6 +123,7 @@ CUES = Sheet(
     ),
     put_cue,
     remove_cue,
+    _cue_of,
 )
 
 
@@ -132,19 +146,28 @@ class SheetModel(QAbstractTableModel):
         column = self.sheet.columns[index.column()]
         return column.show(getattr(self.sheet.items(self.document.show)[index.row()], column.field))
 
+    def with_cell(self, show: Show, row: int, number_: int, text: str) -> Show:
+        """The show with another text in one cell. Raises ShowError."""
+        column, item = self.sheet.columns[number_], self.sheet.items(show)[row]
+        if text == column.show(getattr(item, column.field)):
+            return show
+        try:
+            new = type(item).model_validate({**dict(item), column.field: column.read(text)})
+        except ShowError:
+            raise
+        except ValueError:
+            raise ShowError(f"'{text}' cannot be the {column.title.lower()} of {item.name}.") from None
+        return self.sheet.put(show, new)
+
     def setData(self, index: QModelIndex, value: object, role: int = Qt.ItemDataRole.EditRole) -> bool:
         column = self.sheet.columns[index.column()]
         item = self.sheet.items(self.document.show)[index.row()]
-        if str(value) == column.show(getattr(item, column.field)):
-            return False
         try:
-            new = type(item).model_validate({**dict(item), column.field: column.read(str(value))})
-            show = self.sheet.put(self.document.show, new)
+            show = self.with_cell(self.document.show, index.row(), index.column(), str(value))
         except ShowError as error:
             self.document.trouble.emit(str(error))
             return False
-        except ValueError:
-            self.document.trouble.emit(f"'{value}' cannot be the {column.title.lower()} of {item.name}.")
+        if show is self.document.show:
             return False
         self.document.edit(show, f"change the {column.title.lower()} of {item.name}")
         return True
@@ -214,10 +237,31 @@ class SheetTable(QTableView):
         if board is not None and lines:
             board.setText("\n".join(lines))
 
+    def paste(self) -> None:
+        """Lines of cells, from the current cell on; lines beyond the last row add what they name. All or nothing."""
+        board = QGuiApplication.clipboard()
+        lines = [x.split("\t") for x in (board.text() if board is not None else "").splitlines() if x.strip()]
+        at = self.currentIndex()
+        row, column = (at.row(), at.column()) if at.isValid() else (self.sheet_model.rowCount(), 0)
+        show = self.document.show
+        try:
+            for offset, cells in enumerate(lines):
+                if row + offset >= len(self.sheet.items(show)):
+                    show, column = self.sheet.add(show, cells), 0
+                for number_, text in enumerate(cells[: len(self.sheet.columns) - column]):
+                    show = self.sheet_model.with_cell(show, row + offset, column + number_, text.strip())
+        except ShowError as error:
+            self.document.trouble.emit(str(error))
+            return
+        if show is not self.document.show:
+            self.document.edit(show, f"paste {len(lines)} lines into the {self.sheet.what}")
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         if event.key() == Qt.Key.Key_Delete:
             self.remove_chosen()
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            self.paste()
         elif event.matches(QKeySequence.StandardKey.Copy):
             self.copy()
         else:
