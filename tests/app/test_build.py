@@ -297,3 +297,27 @@ def test_cells_are_pasted_from_the_current_one_and_new_lines_added(make_window, 
     brief.sounds.setCurrentIndex(brief.sounds.sheet_model.index(0, 2))
     brief.sounds.paste()
     assert document.show is before and window.notices.count() == 1
+
+
+def test_variants_are_made_and_compared_in_the_window(make_window, qtbot):
+    window = make_window()
+    window.go("brief")
+    panel, document = window.brief.variants, window.document
+    window.brief.show_variants()
+    panel.name.setText("Small team")
+    panel.add()
+    id = document.show.variants[0].id
+    panel.differ(id, "set desk 9 to aux 1 to closed")
+    panel.differ(id, "set desk 10 to aux 1 to closed")
+    qtbot.waitUntil(lambda: document.report is not None)
+    panel.refresh()
+    texts = [x.text() for x in panel.findChildren(type(panel.problem))]
+    assert "34 faults, 50 without it" in texts and "Close desk 9 to aux 1" in texts
+    panel.differ(id, "disconnect floor headphones")
+    qtbot.waitUntil(lambda: document.report is not None)
+    assert document.report.count("fault") > 51 and window.rail.buttons["hearing"].faults == 50
+    assert sum(document.faults_in(c.id) for c in document.show.cues) == 50
+    panel.differ(id, "add desk")
+    assert "devices and new leads" in panel.problem.text()
+    panel.remove(id)
+    assert document.show.variants == () and document.stack.count() == 5

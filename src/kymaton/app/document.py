@@ -66,7 +66,7 @@ class Document(QObject):
         self.path: Path | None = None
         self.folder: Path | None = None
         self.stack = QUndoStack(self)
-        self.stack.cleanChanged.connect(lambda _: self.file_changed.emit())
+        self.stack.cleanChanged.connect(self._clean_changed)
         self.journal = Journal()
         self.restored = False
         self.cue_id: str | None = None
@@ -124,6 +124,9 @@ class Document(QObject):
         self.stack.setClean()
         self._keep_timer.stop()
         self.journal.forget()
+        self.file_changed.emit()
+
+    def _clean_changed(self, clean: bool) -> None:
         self.file_changed.emit()
 
     @property
@@ -212,13 +215,13 @@ class Document(QObject):
         return self._current
 
     def faults_in(self, cue: str | None) -> int | None:
-        """Number of faults in a cue; None while it is not known yet."""
+        """Number of faults of the plain rig in a cue; None while it is not known yet."""
         if cue == self.cue_id:
             return self.cue_report.count("fault")
-        return None if self.report is None else self.report.count("fault", cue=cue)
+        return None if self.report is None else self.report.count("fault", cue=cue, variants=False)
 
     def faults_of_step(self, step: str) -> int | None:
-        return None if self.report is None else self.report.count("fault", step=step)
+        return None if self.report is None else self.report.count("fault", step=step, variants=False)
 
     def find_fix(self, card: Card, found) -> None:  # type: ignore[no-untyped-def]
         """Look for a fix of a card, off-thread; `found(fix or None)` is called unless the show changed meanwhile.

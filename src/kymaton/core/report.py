@@ -189,8 +189,15 @@ class Report:
         """A card for each finding of the rig."""
         return [Card(f.severity, f.step, f.sentence, (f,)) for f in self.rig]
 
-    def count(self, severity: Severity, cue: str | None = None, step: str | None = None) -> int:
-        return sum(f.severity == severity and cue in (None, f.cue) and step in (None, f.step) for f in self.findings)
+    def count(self, severity: Severity, cue: str | None = None, step: str | None = None, variants: bool = True) -> int:
+        """Number of findings, of one cue or one step if given; without those of variants if so wished."""
+        return sum(
+            f.severity == severity
+            and cue in (None, f.cue)
+            and step in (None, f.step)
+            and (variants or f.variant is None)
+            for f in self.findings
+        )
 
 
 def _of_variant(finding: Finding, variant: str) -> Finding:

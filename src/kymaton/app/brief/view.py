@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.brief.importing import ImportPanel
 from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, PlanTable, SheetTable
+from kymaton.app.brief.variants import VariantPanel
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import button, label
@@ -44,6 +45,7 @@ class BriefView(QWidget):
         self.line.setAccessibleName("Add a person, a sound or a listener")
         self.line.returnPressed.connect(self.add)
         head.addWidget(self.line, 1)
+        head.addWidget(button("Variants", self.show_variants, "quiet", "The same rig with a few things changed"))
         layout.addLayout(head)
         self.hint: QLabel = label("", "small")
         self.hint.hide()
@@ -73,6 +75,9 @@ class BriefView(QWidget):
         self.importing.closed.connect(lambda: self.pages.setCurrentIndex(0))
         self.pages.addWidget(tables)
         self.pages.addWidget(self.importing)
+        self.variants = VariantPanel(document)
+        self.variants.closed.connect(lambda: self.pages.setCurrentIndex(0))
+        self.pages.addWidget(self.variants)
         layout.addWidget(self.pages, 1)
         document.show_changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
@@ -82,6 +87,10 @@ class BriefView(QWidget):
         """Show a CSV input list before it is taken in. Raises FileError."""
         self.importing.preview(read_input_list(path))
         self.pages.setCurrentWidget(self.importing)
+
+    def show_variants(self) -> None:
+        self.pages.setCurrentWidget(self.variants)
+        self.variants.refresh()
 
     def _cue_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
