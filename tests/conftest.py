@@ -3,8 +3,11 @@
 import os
 
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+settings.register_profile("kymaton", deadline=None)  # no test judges by a time
+settings.load_profile("kymaton")
 
 
 @pytest.fixture(autouse=True)

@@ -230,7 +230,11 @@ def test_tables_of_the_brief_are_edits(make_window, qtbot):
     brief.line.setText("Someone")
     brief.add()
     assert brief.hint.text().startswith("Say what Someone makes")
-    brief.rename("Another evening")
+    brief.title.setText("Another evening")
+    brief.title.editingFinished.emit()
+    brief.date.setText("tomorrow")
+    brief.date.editingFinished.emit()
+    assert "is not a date" in brief.hint.text() and document.show.date == "2026-12-12" == brief.date.text()
     assert document.show.title == "Another evening"
     window.start_from_this()
     assert document.show.cues == () and document.show.title == "Another evening, next"

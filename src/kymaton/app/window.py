@@ -8,7 +8,6 @@ from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyS
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QInputDialog,
     QMainWindow,
     QMenu,
     QSizePolicy,
@@ -350,9 +349,9 @@ class Window(FileWork, QMainWindow):
 
     def rename_show(self) -> None:
         """Type another title for the show."""
-        title, done = QInputDialog.getText(self, "Title", "Title of the show", text=self.document.show.title)
-        if done:
-            self.brief.rename(title)
+        self.go("brief")
+        self.brief.title.setFocus()
+        self.brief.title.selectAll()
 
     def propose(self) -> None:
         self.go("hearing")

@@ -206,7 +206,7 @@ class SheetTable(QTableView):
         header.setStretchLastSection(True)
         header.setStyleSheet("QHeaderView::section { padding: 3px 3px; font-size: 11px; }")
         rows.hide()
-        rows.setDefaultSectionSize(25)
+        rows.setDefaultSectionSize(24)
         document.show_changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
 
@@ -336,7 +336,7 @@ class PlanTable(QTableView):
         assert header is not None and rows is not None
         header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
         header.setMinimumSectionSize(46)
-        rows.setDefaultSectionSize(25)
+        rows.setDefaultSectionSize(24)
         rows.setFixedWidth(88)
         self.setMinimumWidth(466)
         header.setStyleSheet("QHeaderView::section { padding: 3px 1px; font-size: 11px; }")

@@ -1,5 +1,6 @@
 """The step Brief: who makes sounds, who listens, the cues, and who must hear what."""
 
+import datetime
 from pathlib import Path
 
 from PyQt6.QtWidgets import (
@@ -47,6 +48,21 @@ class BriefView(QWidget):
         head.addWidget(self.line, 1)
         head.addWidget(button("Variants", self.show_variants, "quiet", "The same rig with a few things changed"))
         layout.addLayout(head)
+        facts = QHBoxLayout()
+        self.title, self.venue, self.date = QLineEdit(), QLineEdit(), QLineEdit()
+        for word, line, field, width in (
+            ("Title", self.title, "title", 230),
+            ("Venue", self.venue, "venue", 220),
+            ("Date", self.date, "date", 110),
+        ):
+            facts.addWidget(label(word, "small"))
+            line.setAccessibleName(f"{word} of the show")
+            line.setFixedWidth(width)
+            line.editingFinished.connect(lambda line=line, field=field: self.set_fact(field, line.text()))
+            facts.addWidget(line)
+        self.date.setPlaceholderText("2026-12-12")
+        facts.addStretch(1)
+        layout.addLayout(facts)
         self.hint: QLabel = label("", "small")
         self.hint.hide()
         layout.addWidget(self.hint)
@@ -63,7 +79,7 @@ class BriefView(QWidget):
         grid.addLayout(self._plan_head(), 2, 1)
         grid.addWidget(self.cues, 3, 0)
         grid.addWidget(self.plan, 3, 1)
-        for row, stretch in ((1, 5), (3, 6)):
+        for row, stretch in ((1, 1), (3, 1)):
             grid.setRowStretch(row, stretch)
         grid.setColumnStretch(0, 4)
         grid.setColumnStretch(1, 5)
@@ -127,6 +143,10 @@ class BriefView(QWidget):
         self.scope.setCurrentIndex(max(0, self.scope.findData(kept)))
         if kept != self.plan.plan.cue:
             self.plan.set_cue(kept)
+        for line, text in ((self.title, show.title), (self.venue, show.venue), (self.date, show.date)):
+            if not line.hasFocus() or not line.isModified():
+                line.setText(text)
+                line.setCursorPosition(0)
         self.hint.setStyleSheet(f"color: {tokens().fault};")
 
     def _say(self, text: str) -> None:
@@ -167,5 +187,17 @@ class BriefView(QWidget):
         row = [c.id for c in self.document.show.cues].index(id)
         self.cues.setCurrentIndex(self.cues.sheet_model.index(row, 0))
 
-    def rename(self, title: str) -> None:
-        self.document.edit(changed(self.document.show, title=title.strip() or "Untitled show"), "rename the show")
+    def set_fact(self, field: str, text: str) -> None:
+        """Title, venue or date of the show. A date that is none is said and not taken."""
+        text = text.strip() or ("Untitled show" if field == "title" else "")
+        if text == getattr(self.document.show, field):
+            return
+        if field == "date" and text:
+            try:
+                datetime.date.fromisoformat(text)
+            except ValueError:
+                self._say(f"'{text}' is not a date like 2026-12-12.")
+                self.date.setText(self.document.show.date)
+                return
+        self._say("")
+        self.document.edit(changed(self.document.show, **{field: text}), f"change the {field}")
