@@ -78,7 +78,9 @@ def render(
     narrowed = replace(graph, ears=[graph.ears[i] for i in ears], ear_node=graph.ear_node[ears])
     lengths = [len(a) for a in stems.values()]
     length = max(lengths, default=0) + round(tail_s * rate_hz)
-    total = {x: np.zeros((length, 2), np.float32, order="F") for x in listeners}
+    total = {x: np.empty((length, 2), np.float32, order="F") for x in listeners}
+    for listener, channel in {(x, c) for x in listeners for c in (1, 2)} - set(narrowed.ears):
+        total[listener][:, channel - 1] = 0.0
     hearing = solve(narrowed, state)
     jobs: list[tuple[Schedule, list[int]]]
     if not any(level.is_loop for level in hearing.folding.levels) and not _band_limits(hearing).any():
@@ -95,7 +97,7 @@ def render(
         def part(done: float, number: int = number) -> bool:
             return progress is None or progress((number + done) / len(jobs))
 
-        _run(schedule, chosen, {ear: total[ear[0]][:, ear[1] - 1] for ear in narrowed.ears}, part)
+        _run(schedule, chosen, {ear: total[ear[0]][:, ear[1] - 1] for ear in narrowed.ears}, part, number == 0)
     return total
 
 
@@ -200,19 +202,26 @@ def _run(
     stems: Mapping[int, tuple[Audio, float]],
     ears: Mapping[tuple[str, int], Audio],
     progress: Progress,
+    fresh: bool,
 ) -> None:
-    """Work through the schedule block by block; what the ears hear is added to their arrays."""
+    """Work through the schedule block by block; what the ears hear is added to their arrays.
+
+    When these are `fresh` (not yet written), each block of them is cleared just before it is used: memory is then
+    touched once, in order, while it is in the cache.
+    """
     from scipy.linalg.blas import saxpy  # late, as all of SciPy here: the window opens without it
 
     length = len(next(iter(ears.values())))
     buffers: dict[int, Audio] = {schedule.outputs[ear]: heard for ear, heard in ears.items()}
     gain: dict[int, float] = {}
+    cleared = list(ears.values()) if fresh else []
     for signal, (stem, factor) in stems.items():
         number = schedule.inputs[signal]
         buffers[number], gain[number] = np.ascontiguousarray(stem, np.float32), factor
     for tap in schedule.taps:
         if tap.target not in buffers:
-            buffers[tap.target] = np.zeros(length, np.float32)
+            buffers[tap.target] = np.empty(length, np.float32)
+            cleared.append(buffers[tap.target])
         if tap.sos is not None:
             tap.memory = np.zeros((len(tap.sos), 2))
     work = [
@@ -224,6 +233,8 @@ def _run(
     ceiling = _ceiling(schedule, stems) if held else 0.0
     for start in range(0, length, schedule.block):
         size = min(schedule.block, length - start)
+        for buffer in cleared:
+            buffer[start : start + size] = 0.0
         for tap, source, target, delay, end, factor in work:
             first = start - delay
             if tap.sos is not None:
