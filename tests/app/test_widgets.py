@@ -75,7 +75,7 @@ def test_a_click_on_a_lane_chooses_its_sound(window, qtbot):
 
 def test_evidence_is_shown_with_units(window):
     lines = dict(evidence_lines(window.findings.cards()[0]))
-    assert lines["back after"] == "231.6 ms ± 20" and "talker echo, G.107 Idte" in lines
+    assert lines["back after"] == "231.6 ms ± 26" and "talker echo, G.107 Idte" in lines
     doubled = next(c for c in window.findings.cards() if c.first.id == "doubled")
     assert dict(evidence_lines(doubled))["arrives after"] == "4268.1 ms and 4282.6 ms"
     rig = next(c for c in window.document.report.rig_cards if c.first.id == "run-too-long")

@@ -59,3 +59,16 @@ def test_a_station_tells_where_its_figures_come_from(report):
     assert any("98.0 ± 12.0 ms, measured 2026-11-21" in line for line in told["Call"])
     assert any("assumed" in line for line in told["Platform"])
     assert any(line.startswith("set by its controls") for line in told["Desk 9"])
+
+
+def test_a_figure_that_is_met_twice_is_off_the_same_way(report):
+    view = report.cues["guest-talk"].view
+    echo = view.paths("ilse", "ilse")[0]
+    # the call there and back 12 each, the computer out 8 and in 8, the desk 0.9
+    assert echo.plus_minus_ms == pytest.approx((24**2 + 8**2 + 8**2 + 0.9**2) ** 0.5)
+    assert view.plus_minus_ms("ilse", "ilse", echo.delay_us) == echo.plus_minus_ms
+    once = view.paths("ilse", "maren")[0]
+    carried = view.hearing.arrivals("ilse", "maren")[0].plus_minus_ms
+    assert once.plus_minus_ms == pytest.approx(carried)
+    finding = next(f for f in report.findings if f.id == "own-voice-back" and f.listener == "ilse")
+    assert finding.evidence["plus_minus_ms"] == pytest.approx(echo.plus_minus_ms, abs=0.05)

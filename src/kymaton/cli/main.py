@@ -151,12 +151,13 @@ def _hear(options: argparse.Namespace) -> int:
         for listener in (show.listener(x) for x in listeners):
             for sound in show.sounds:
                 for burst in {b.delay_us: b for b in view.bursts(listener, sound)}.values():
-                    print(_arrival_line(listener, sound, burst))
+                    spread = view.plus_minus_ms(listener.id, sound.id, burst.delay_us)
+                    print(_arrival_line(listener, sound, burst, spread))
     return 0
 
 
-def _arrival_line(listener: Listener, sound: Sound, burst: Burst) -> str:
-    delay = f"{ms(burst.delay_ms)} ± {number(burst.plus_minus_ms)} ms"
+def _arrival_line(listener: Listener, sound: Sound, burst: Burst, spread_ms: float) -> str:
+    delay = f"{ms(burst.delay_ms)} ± {number(spread_ms)} ms"
     level = f"{number(sound.level + burst.gain_db, 1)} {listener.unit}"
     polarity = "  opposite polarity" if burst.polarity < 0 else ""
     return f"  {listener.name:12}{sound.name:14}{delay:>20}{level:>16}{polarity}"

@@ -68,7 +68,7 @@ def hear_json(view: CueView, listeners: Iterable[str]) -> Json:
                         "listener": listener_id,
                         "sound": sound.id,
                         "delay_ms": a.delay_ms,
-                        "plus_minus_ms": round(a.plus_minus_ms, 3),
+                        "plus_minus_ms": round(view.plus_minus_ms(listener_id, sound.id, a.delay_us), 3),
                         "gain_db": round(a.gain_db, 3),
                         "level": round(sound.level + a.gain_db, 3),
                         "level_unit": listener.unit,

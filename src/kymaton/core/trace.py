@@ -76,7 +76,6 @@ def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor
         signal: int,
         gain: float,
         tick: int,
-        variance: float,
         sign: int,
         edges: list[int],
         visits: dict[int, int],
@@ -89,7 +88,7 @@ def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor
                     graph.signals[signal][1],
                     ears[node],
                     tick,
-                    math.sqrt(variance) / 1000,
+                    plus_minus_ms(graph, edges),
                     gain,
                     sign,
                     tuple(edges),
@@ -108,15 +107,26 @@ def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor
                 signal,
                 gain + step,
                 tick + int(state.delay_us[edge]),
-                variance + float(graph.spread_us[edge]) ** 2,
                 sign * int(graph.sign[edge]),
                 [*edges, edge],
                 {**visits, after: visits.get(after, 0) + 1},
             )
 
     for node, signal in starts:
-        walk(node, signal, 0.0, 0, 0.0, 1, [], {})
+        walk(node, signal, 0.0, 0, 1, [], {})
     return sorted(found, key=lambda p: -p.gain_db)
+
+
+def plus_minus_ms(graph: SignalGraph, edges: list[int]) -> float:
+    """± of the delay of a path. One figure of one device that is met twice (a call there and back) is off the same way
+    both times, so it adds up; different figures add as the root of their squares.
+    """
+    figures: dict[tuple[str | None, int, float], float] = defaultdict(float)
+    for edge in edges:
+        spread = float(graph.spread_us[edge])
+        if spread:
+            figures[graph.edges[edge].device, int(graph.delay_us[edge]), spread] += spread
+    return math.sqrt(sum(s * s for s in figures.values())) / 1000.0
 
 
 def _best_to_go(graph: SignalGraph, state: EdgeState, ears: set[int], into: dict[int, list[int]]) -> dict[int, float]:

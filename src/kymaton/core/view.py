@@ -24,7 +24,6 @@ class Burst:
     """All arrivals with one delay, over both ears: the strongest stands for them."""
 
     delay_us: int
-    plus_minus_ms: float
     gain_db: float
     polarity: int
     sound_channel: int
@@ -121,7 +120,19 @@ class CueView:
             key = (arrival.sound_channel, arrival.delay_us)
             if key not in grouped or arrival.gain_db > grouped[key].gain_db:
                 grouped[key] = arrival
-        return [Burst(a.delay_us, a.plus_minus_ms, a.gain_db, a.polarity, a.sound_channel) for a in grouped.values()]
+        return [Burst(a.delay_us, a.gain_db, a.polarity, a.sound_channel) for a in grouped.values()]
+
+    def plus_minus_ms(self, listener: str, sound: str, delay_us: int) -> float:
+        """± of what arrives with this delay: of its strongest route, where figures that are met twice add up.
+
+        The hearing solution itself carries ± as if every figure were met once; that is the answer for what no route is
+        listed for (late turns of a loop).
+        """
+        for path in self.paths(listener, sound):
+            if path.delay_us == delay_us:
+                return path.plus_minus_ms
+        carried = (a.plus_minus_ms for a in self.hearing.arrivals(listener, sound) if a.delay_us == delay_us)
+        return max(carried, default=0.0)
 
     def paths(self, listener: str, sound: str) -> list[Path]:
         """All routes from a sound to a listener, strongest first."""

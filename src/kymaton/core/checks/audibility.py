@@ -119,7 +119,10 @@ def too_late(view: CueView) -> Iterable[Finding]:
                 sound.id,
                 "",
                 f"It arrives after {ms(strongest.delay_ms)}; the plan allows {ms(wish.max_delay_ms)}.",
-                {"delay_ms": strongest.delay_ms, "plus_minus_ms": round(strongest.plus_minus_ms, 1)},
+                {
+                    "delay_ms": strongest.delay_ms,
+                    "plus_minus_ms": round(view.plus_minus_ms(listener.id, sound.id, strongest.delay_us), 1),
+                },
                 (strongest.delay_us,),
             )
             yield worded(view, finding, _late)

@@ -63,7 +63,7 @@ def own_voice_back(view: CueView) -> Iterable[Finding]:
         below = view.direct_level(sound) - sound.level - worst.gain_db
         evidence: Evidence = {
             "delay_ms": worst.delay_ms,
-            "plus_minus_ms": round(worst.plus_minus_ms, 1),
+            "plus_minus_ms": round(view.plus_minus_ms(listener.id, sound.id, worst.delay_us), 1),
             "under_direct_db": round(below, 1),
         }
         severity: Severity = "note" if worst.delay_ms < 3 else "caution"
