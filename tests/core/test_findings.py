@@ -81,6 +81,16 @@ def test_private_counts_much_further_down():
     )
 
 
+def test_a_private_sound_that_one_press_keeps_in():
+    closed = setting(streamed(private=True), desk__ch2__fader=-90.0)
+    assert has(closed, "private-one-press-away", "audience", "secret", "note")
+    finding = next(f for f in Report(closed).findings if f.id == "private-one-press-away")
+    assert finding.evidence["control"] == "desk/ch2/fader"
+    twice = setting(closed, desk__ch2__mute=True)
+    assert not has(twice, "private-one-press-away", "audience", "secret")
+    assert not has(streamed(private=True), "private-one-press-away", "audience", "secret")
+
+
 def test_own_voice_of_a_guest_is_an_echo_and_a_fault():
     assert has(call_show(), "own-voice-back", "gus", "gus", "fault")
     assert not has(call_show(send_db=-90.0), "own-voice-back", "gus", "gus")

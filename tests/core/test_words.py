@@ -3,11 +3,12 @@
 import pytest
 
 from kymaton.catalogue.registry import make_device
-from kymaton.core.fixes import closed_value, describe, open_value, title_of, value_text
+from kymaton.core.fixes import describe, title_of, value_text
 from kymaton.core.leads import fits, lead_between
 from kymaton.core.model import Control, Port, Show, Want
 from kymaton.core.model.edit import Change, apply, set_want
 from kymaton.core.model.show import value_problem
+from kymaton.core.openings import closed_value, open_value
 from kymaton.core.picture import picture_arrival
 from kymaton.core.report import Report
 from kymaton.core.words import db, hertz, joined, lowered, ms, number, said, sentence

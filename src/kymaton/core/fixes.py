@@ -4,16 +4,14 @@ A fix is found by trying: the controls on the routes in question are set so that
 show is solved again, and only what proves itself is proposed.
 """
 
-import heapq
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from kymaton.core.checks import Finding, Key, find_in_rig
-from kymaton.core.graph import control_gain_db
 from kymaton.core.model import Control, ControlUse, Show, Value
 from kymaton.core.model.edit import Change, apply
+from kymaton.core.openings import allowed, closed_value, fewest_to_open
 from kymaton.core.report import CueReport, Report
-from kymaton.core.units import SILENT
 from kymaton.core.view import CueView
 
 ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
@@ -29,28 +27,6 @@ class Fix:
     changes: tuple[Change, ...]
     cures: tuple[Finding, ...]
     title: str
-
-
-def closed_value(control: Control) -> Value | None:
-    """The value at which a control silences its routes; None when it cannot."""
-    if control.kind == "level":
-        return control.minimum
-    if control.kind == "mute":
-        return True
-    if control.kind == "switch":
-        return False
-    return "off" if control.role == "input-sound" and "off" in control.choices else None
-
-
-def open_value(control: Control) -> Value | None:
-    """The value at which a closed control lets sound pass as usual."""
-    if control.kind == "level":
-        return control.nominal if control.nominal is not None else 0.0
-    if control.kind == "mute":
-        return False
-    if control.kind == "switch":
-        return True
-    return "on" if control.role == "input-sound" and "on" in control.choices else None
 
 
 def describe(show: Show, change: Change) -> str:
@@ -187,10 +163,6 @@ def _scopes(show: Show, cue: str | None, settings: dict[str, Value], why: str) -
         yield tuple(Change(cue, c.control, c.before, c.after, why) for c in first)
 
 
-def _allowed(control: Control, roles: tuple[str, ...], devices: tuple[str, ...]) -> bool:
-    return control.role in roles and (not devices or control.id.partition("/")[0] in devices)
-
-
 def _ways_to_close(
     cue: CueReport, findings: tuple[Finding, ...], roles: tuple[str, ...], devices: tuple[str, ...]
 ) -> Iterator[dict[str, Value]]:
@@ -209,7 +181,7 @@ def _ways_to_close(
                             [
                                 c
                                 for c in dict.fromkeys(show.control(u.control) for u in uses if _silences(u))
-                                if c.role == role and closed_value(c) is not None and _allowed(c, roles, devices)
+                                if c.role == role and closed_value(c) is not None and allowed(c, roles, devices)
                             ]
                         )
             if chains and all(chains):
@@ -227,62 +199,11 @@ def _ways_to_open(
     """Settings that open the way with the fewest closed controls, for all findings together."""
     settings: dict[str, Value] = {}
     for finding in findings:
-        opened = _fewest_to_open(cue.view, finding.listener or "", finding.sound or "", roles, devices)
+        opened = fewest_to_open(cue.view, finding.listener or "", finding.sound or "", roles, devices)
         if opened is None:
             return
         settings |= opened
     yield settings
-
-
-def _fewest_to_open(
-    view: CueView, listener: str, sound: str, roles: tuple[str, ...], devices: tuple[str, ...]
-) -> dict[str, Value] | None:
-    show, graph, state = view.show, view.graph, view.state
-    out: dict[int, list[int]] = {}
-    for number, source in enumerate(graph.src.tolist()):
-        out.setdefault(source, []).append(number)
-    ears = {int(n) for (x, _), n in zip(graph.ears, graph.ear_node, strict=True) if x == listener}
-    queue: list[tuple[int, int, tuple[str, ...]]] = [
-        (0, int(n), ()) for (s, _), n in zip(graph.signals, graph.signal_node, strict=True) if s == sound
-    ]
-    done: set[int] = set()
-    while queue:
-        _, node, to_open = heapq.heappop(queue)
-        if node in ears:
-            return {id: v for id in to_open if (v := open_value(show.control(id))) is not None}
-        if node in done:
-            continue
-        done.add(node)
-        for edge in out.get(node, ()):
-            closed: list[str] = []
-            if state.gain_db[edge] == SILENT:
-                closed = _closed_controls(view, edge)
-                if not closed or any(
-                    not _allowed(show.control(id), roles, devices) or open_value(show.control(id)) is None
-                    for id in closed
-                ):
-                    continue
-            opened = tuple(dict.fromkeys((*to_open, *closed)))
-            heapq.heappush(queue, (len(opened), int(graph.dst[edge]), opened))
-    return None
-
-
-def _closed_controls(view: CueView, edge: int) -> list[str]:
-    """Controls that silence an edge in this cue; empty when it is silent for another reason."""
-    found = []
-    for use in view.graph.edges[edge].uses:
-        if use.only_from:
-            continue
-        control = view.show.control(use.control)
-        value = view.show.value(use.control, view.cue_id)
-        if use.gains is not None:
-            if str(value) not in use.gains:
-                found.append(control.id)
-        elif (use.when is None or view.show.value(use.when.control, view.cue_id) == use.when.value) and (
-            control_gain_db(control, value) == SILENT
-        ):
-            found.append(control.id)
-    return found
 
 
 def all_fixes(report: Report) -> dict[Key, Fix]:

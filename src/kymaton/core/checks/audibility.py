@@ -4,6 +4,8 @@ from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.registry import Evidence, Finding, kind, worded
 from kymaton.core.model import Listener, Sound, Want
+from kymaton.core.openings import fewest_to_open
+from kymaton.core.units import SILENT
 from kymaton.core.view import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueView
 from kymaton.core.words import db, joined, lowered, ms, said, sentence
 
@@ -151,6 +153,27 @@ def private(view: CueView) -> Iterable[Finding]:
                 tuple(b.delay_us for b in bursts),
             )
             yield worded(view, finding, _private)
+
+
+def _one_press(view: CueView, findings: Sequence[Finding]) -> str:
+    _, sounds, _ = names(view, findings)
+    return sentence(f"one press puts {sounds} on the stream")
+
+
+@kind("private-one-press-away", together=_one_press)
+def one_press_away(view: CueView) -> Iterable[Finding]:
+    """Private sounds that a single mute, fader or switch keeps from the audience."""
+    for listener, sound in view.pairs():
+        if not sound.private or listener.kind != "audience" or view.level(listener, sound) > SILENT:
+            continue
+        needed = fewest_to_open(view, listener.id, sound.id)
+        if needed is not None and len(needed) == 1:
+            control = view.show.control(next(iter(needed)))
+            finding = Finding(
+                "private-one-press-away", "note", "hearing", view.cue_id, listener.id, sound.id, "",
+                f"Only {control.name} stands between them.", {"control": control.id},
+            )  # fmt: skip
+            yield worded(view, finding, _one_press)
 
 
 @kind("leak", together=_leaks)

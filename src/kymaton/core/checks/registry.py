@@ -29,6 +29,7 @@ ORDER = (
     "voice-processing",
     "canceller-needed",
     "too-much-by-hand",
+    "private-one-press-away",
     "microphones-in-phase",
 )
 
