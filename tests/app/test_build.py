@@ -230,6 +230,12 @@ def test_tables_of_the_brief_are_edits(make_window, qtbot):
     brief.line.setText("Someone")
     brief.add()
     assert brief.hint.text().startswith("Say what Someone makes")
+    document.choose_cue("song")
+    assert brief.plan.plan.cue == "song" and brief.scope.currentText() == "in Song"
+    brief.scope.setCurrentIndex(0)
+    brief.scope.activated.emit(0)
+    document.choose_cue("close")
+    assert brief.plan.plan.cue is None and brief.scope.currentText() == "in all cues"
     brief.title.setText("Another evening")
     brief.title.editingFinished.emit()
     brief.date.setText("tomorrow")

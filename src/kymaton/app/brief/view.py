@@ -33,6 +33,7 @@ class BriefView(QWidget):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
+        self.follows_cue = True
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 12, 16, 10)
         layout.setSpacing(8)
@@ -96,6 +97,7 @@ class BriefView(QWidget):
         self.pages.addWidget(self.variants)
         layout.addWidget(self.pages, 1)
         document.show_changed.connect(self.refresh)
+        document.cue_changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
         self.refresh()
 
@@ -103,6 +105,14 @@ class BriefView(QWidget):
         """Show a CSV input list before it is taken in. Raises FileError."""
         self.importing.preview(read_input_list(path))
         self.pages.setCurrentWidget(self.importing)
+
+    def _choose_scope(self) -> None:
+        """All cues, or one: then the plan goes along when another cue is chosen above."""
+        cue = self.scope.currentData()
+        self.follows_cue = cue is not None
+        if cue is not None and cue != self.document.cue_id:
+            self.document.choose_cue(cue)
+        self.plan.set_cue(cue)
 
     def show_variants(self) -> None:
         self.pages.setCurrentWidget(self.variants)
@@ -129,13 +139,14 @@ class BriefView(QWidget):
         row.addStretch(1)
         self.scope = QComboBox()
         self.scope.setAccessibleName("Cue that the plan is shown for")
-        self.scope.activated.connect(lambda _: self.plan.set_cue(self.scope.currentData()))
+        self.scope.activated.connect(self._choose_scope)
         row.addWidget(self.scope)
         return row
 
     def refresh(self) -> None:
         show = self.document.show
-        kept = self.plan.plan.cue if self.plan.plan.cue in [c.id for c in show.cues] else None
+        cue_id = self.document.cue_id if self.follows_cue else self.plan.plan.cue
+        kept = cue_id if cue_id in [c.id for c in show.cues] else None
         self.scope.clear()
         self.scope.addItem("in all cues", None)
         for cue in show.cues:
