@@ -6,6 +6,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from kymaton.catalogue.registry import use_own
+from kymaton.catalogue.starters import STARTERS
 from kymaton.core.model.rig import rename_device
 from kymaton.core.report import Report
 from kymaton.store.showfile import read_show
@@ -331,3 +332,19 @@ def test_variants_are_made_and_compared_in_the_window(make_window, qtbot):
     assert "devices and new leads" in panel.problem.text()
     panel.remove(id)
     assert document.show.variants == () and document.stack.count() == 5
+
+
+@pytest.mark.parametrize("made", STARTERS, ids=lambda s: s.id)
+def test_every_starter_is_painted_in_every_view(make_window, qtbot, made):
+    window = make_window(None)
+    window.start_from(made)
+    qtbot.waitUntil(lambda: window.document.report is not None)
+    assert window.rail.buttons["hearing"].faults == window.rail.buttons["path"].faults == 0
+    show = window.document.show
+    wish = next(w for w in show.plan if w.want == "must")
+    window.document.select(wish.listener, wish.sound)
+    assert window.hearing.strip.routes
+    for step in ("brief", "path", "hearing"):
+        window.go(step)
+        assert not window.grab().toImage().isNull()
+    assert window.path.map.inked
