@@ -10,6 +10,7 @@ from kymaton.catalogue.starters import STARTERS
 from kymaton.core.model.rig import rename_device
 from kymaton.core.report import Report
 from kymaton.store.showfile import read_show
+from tests.app.pictures import colours
 
 PEOPLE = ("Maren, voice, host", "Gus, voice, guest, 62 dB", "Audience")
 DEVICES = (
@@ -346,5 +347,5 @@ def test_every_starter_is_painted_in_every_view(make_window, qtbot, made):
     assert window.hearing.strip.routes
     for step in ("brief", "path", "hearing"):
         window.go(step)
-        assert not window.grab().toImage().isNull()
+        assert len(colours(window)) > 8
     assert window.path.map.inked

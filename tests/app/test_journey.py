@@ -170,10 +170,11 @@ def test_listen_renders_and_exports_the_echo(window, qtbot, tmp_path):
     assert window.listen_bar.title.text() == "What Ilse hears in Guest talk"
     for name in ("a.wav", "a.flac"):
         window.listen_bar.export(tmp_path / name)
+        qtbot.waitUntil(lambda name=name: window.listen_bar.note.text() == f"Written: {tmp_path / name}")
         samples, rate = soundfile.read(tmp_path / name)
         assert rate == 48_000 and np.abs(samples).max() > 0.01
     window.listen_bar.export(tmp_path / "a.mp3")
-    assert "wav or .flac" in window.listen_bar.note.text()
+    qtbot.waitUntil(lambda: "wav or .flac" in window.listen_bar.note.text())
     window.document.choose_cue("song")
     assert window.listen_bar.audition is None and not window.listen_bar.export_button.isVisible()
 

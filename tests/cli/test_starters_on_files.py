@@ -6,7 +6,9 @@ import pytest
 
 from kymaton.catalogue.starters import STARTERS
 from kymaton.cli.main import main
-from kymaton.core.model import Want
+from kymaton.core.model import Show, Want
+from kymaton.core.model.edit import Change, apply
+from kymaton.core.view import CueView
 from kymaton.store.showfile import read_show, write_show
 
 
@@ -15,6 +17,20 @@ def file(request, tmp_path):
     path = tmp_path / f"{request.param.id}.kymaton"
     write_show(request.param.show(), path)
     return path
+
+
+def wanted_sends(show: Show) -> list[tuple[str, str, str]]:
+    """Sends of a desk that are the only way of a sound to a listener who must hear it: send, listener, sound."""
+    view, found = CueView(show, None), []
+    for wish in show.plan:
+        paths = view.paths(wish.listener, wish.sound) if wish.want is Want.MUST else []
+        sends = [
+            {u.control for e in p.edges for u in view.graph.edges[e].uses if show.control(u.control).role == "send"}
+            for p in paths
+        ]
+        shared = set.intersection(*sends) if sends else set()
+        found += [(c, wish.listener, wish.sound) for c in sorted(shared) if show.device(c.split("/")[0]).kind == "desk"]
+    return found
 
 
 def run_json(capsys, *words: object) -> tuple[int, dict]:
@@ -47,21 +63,23 @@ def test_a_starter_has_no_cues_and_says_so(capsys, file, tmp_path):
     assert code == 2 and "there are none" in capsys.readouterr().err
 
 
-def test_a_closed_send_is_found_and_planned_open_again(capsys, file):
-    """Whatever must be heard by way of a desk's send: closed, it is missing; the plan or a fix opens it again."""
-    show = read_show(file)
-    desk = next((d for d in show.devices if d.kind == "desk"), None)
-    sends = [c for c in (desk.controls if desk else ()) if c.role == "send" and c.value != c.minimum]
-    if not sends:
-        pytest.skip("no send is open in this rig")
-    content = json.loads(file.read_text("utf-8"))
-    for device in content["devices"]:
-        for control in device.get("controls", ()):
-            if control["id"] == sends[0].id:
-                control["value"] = sends[0].minimum
-    file.write_text(json.dumps(content))
+WITH_SENDS = [s for s in STARTERS if wanted_sends(s.show())]
+
+
+@pytest.mark.parametrize("made", WITH_SENDS, ids=lambda s: s.id)
+def test_a_closed_send_is_missed_and_opened_again(capsys, tmp_path, made):
+    """A send by which something must be heard is closed: found as missing, and the fix opens that send."""
+    show = made.show()
+    send, listener, sound = wanted_sends(show)[0]
+    file = tmp_path / "closed.kymaton"
+    write_show(apply(show, [Change(None, send, show.control(send).value, -90.0)]), file)
     code, told = run_json(capsys, "check", file)
-    missing = [f for f in told["findings"] if f["id"] == "missing"]
-    if missing:
-        assert code == 1 and all(f["fix"] for f in missing)
-        assert any(c["control"] == sends[0].id for f in missing for c in f["changes"])
+    missing = [f for f in told["findings"] if f["id"] == "missing" and (f["listener"], f["sound"]) == (listener, sound)]
+    assert code == 1 and len(missing) == 1 and missing[0]["fix"]
+    assert send in {c["control"] for c in missing[0]["changes"]}
+    _, plan = run_json(capsys, "plan", file)
+    assert send in {c["control"] for c in plan["changes"]}
+
+
+def test_most_starters_have_such_sends():
+    assert len(WITH_SENDS) >= 6

@@ -13,8 +13,10 @@ SEEN: set[str] = set()
 
 
 def has(show: Show, id: str, listener_: str | None, sound: str | None, severity: str | None = None) -> bool:
-    SEEN.add(id)
-    return (id, listener_, sound) in ids(show, severity)
+    found = (id, listener_, sound) in ids(show, severity)
+    if found:
+        SEEN.add(id)
+    return found
 
 
 def want(listener_: str, sound: str, wanted: Want = Want.MUST, **more: object) -> Wish:

@@ -1,17 +1,12 @@
 """Edits of the rig: each keeps the show whole; two thousand of them undo to the first."""
 
 import pytest
-from hypothesis import HealthCheck, settings
-from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition, rule
 
-from kymaton.catalogue.registry import KINDS, make_device
-from kymaton.core.model import Show, ShowError, Want, rig
-from kymaton.core.model.edit import set_want
-from kymaton.core.patch import read_patch
+from kymaton.catalogue.registry import make_device
+from kymaton.core.model import ShowError, Want, rig
 from kymaton.core.report import Report
-from kymaton.store.showfile import parse_show, read_show, show_bytes
-from tests.shows import DEMO, call_show, ids, voice
+from kymaton.store.showfile import read_show
+from tests.shows import DEMO, call_show
 
 
 def test_ids_are_made_of_names_and_free():
@@ -88,111 +83,3 @@ def test_another_show_of_the_team_keeps_the_rig_and_clears_the_cues():
     show = rig.started_from(read_show(DEMO), "January")
     assert (show.title, show.cues, show.date) == ("January", (), "") and show.devices == read_show(DEMO).devices
     assert {w.cues for w in show.plan} == {()}
-
-
-class Editing(RuleBasedStateMachine):
-    """Random edits with undo and redo between them."""
-
-    @initialize(start=st.sampled_from(["empty", "empty", "call", "demo"]))
-    def begin(self, start):
-        self.first = {"empty": Show(), "demo": read_show(DEMO), "call": call_show()}[start]
-        self.states, self.at = [self.first], 0
-
-    @property
-    def show(self) -> Show:
-        return self.states[self.at]
-
-    def push(self, edit) -> None:
-        try:
-            new = edit(self.show)
-        except ShowError as error:
-            assert "\n" not in str(error)
-            return
-        self.states = [*self.states[: self.at + 1], new]
-        self.at += 1
-
-    @rule(kind=st.sampled_from([k.words for k in KINDS]))
-    def add(self, kind):
-        self.push(lambda s: rig.add_device(s, make_device(kind, [d.id for d in s.devices])))
-
-    @rule(data=st.data())
-    @precondition(lambda self: self.show.devices)
-    def change_device(self, data):
-        id = data.draw(st.sampled_from([d.id for d in self.show.devices]))
-        what = data.draw(st.sampled_from(["remove", "rename", "duplicate", "replace"]))
-        kind = data.draw(st.sampled_from([k.words for k in KINDS]))
-        edits = {
-            "remove": lambda s: rig.remove_device(s, id),
-            "rename": lambda s: rig.rename_device(s, id, data.draw(st.sampled_from(["A", "Desk", "Box 2"]))),
-            "duplicate": lambda s: rig.duplicate_device(s, id),
-            "replace": lambda s: rig.replace_device(s, id, make_device(kind, ())),
-        }
-        self.push(edits[what])
-
-    @rule(data=st.data())
-    @precondition(lambda self: self.show.devices)
-    def patch(self, data):
-        names = [d.name for d in self.show.devices] + [s.name for s in self.show.sounds]
-        ends = names + [x.name for x in self.show.listeners]
-        port = data.draw(st.sampled_from(["", " 1", " 2", " 1-2", " out", " HDMI"]))
-        line = f"{data.draw(st.sampled_from(names))} > {data.draw(st.sampled_from(ends))}{port}"
-        self.push(lambda s: read_patch(s, line).show)
-
-    @rule(data=st.data())
-    @precondition(lambda self: self.show.cables)
-    def unplug(self, data):
-        cable = data.draw(st.sampled_from([c.id for c in self.show.cables]))
-        self.push(lambda s: rig.disconnect(s, [cable]))
-
-    @rule(name=st.sampled_from(["Ada", "Bo", "Cy"]))
-    def add_sound(self, name):
-        id = rig.free_id(name, [s.id for s in self.show.sounds])
-        self.push(lambda s: rig.add_sound(s, voice(id, person=None)))
-
-    @rule(data=st.data())
-    @precondition(lambda self: self.show.sounds)
-    def remove_sound(self, data):
-        id = data.draw(st.sampled_from([s.id for s in self.show.sounds]))
-        self.push(lambda s: rig.remove_sound(s, id))
-
-    @rule(data=st.data())
-    @precondition(lambda self: self.show.sounds and self.show.listeners)
-    def wish(self, data):
-        listener = data.draw(st.sampled_from([x.id for x in self.show.listeners]))
-        sound = data.draw(st.sampled_from([s.id for s in self.show.sounds]))
-        cue = data.draw(st.sampled_from([None, *(c.id for c in self.show.cues)]))
-        self.push(lambda s: set_want(s, listener, sound, cue, data.draw(st.sampled_from(list(Want)))))
-
-    @rule(data=st.data())
-    def cues(self, data):
-        have = [c.id for c in self.show.cues]
-        what = data.draw(st.sampled_from(["add", "copy", "move", "remove"] if have else ["add"]))
-        id = data.draw(st.sampled_from(have)) if have else ""
-        edits = {
-            "add": lambda s: rig.add_cue(s, "New")[0],
-            "copy": lambda s: rig.add_cue(s, "Copy", like=id)[0],
-            "move": lambda s: rig.move_cue(s, id, data.draw(st.integers(0, 9))),
-            "remove": lambda s: rig.remove_cue(s, id),
-        }
-        self.push(edits[what])
-
-    @rule(steps=st.integers(1, 5))
-    def undo(self, steps):
-        self.at = max(0, self.at - steps)
-
-    @rule(steps=st.integers(1, 5))
-    def redo(self, steps):
-        self.at = min(len(self.states) - 1, self.at + steps)
-
-    def teardown(self):
-        if hasattr(self, "states"):
-            for state in (self.show, self.states[-1]):
-                assert parse_show(show_bytes(state), "x.kymaton") == state
-            assert self.states[0] == self.first
-            ids(self.show)  # whatever came of it can be checked
-
-
-Editing.TestCase.settings = settings(
-    max_examples=40, stateful_step_count=50, deadline=None, suppress_health_check=list(HealthCheck)
-)
-test_two_thousand_random_edits = Editing.TestCase

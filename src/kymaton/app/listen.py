@@ -12,7 +12,6 @@ from kymaton.app.widgets.basic import button, label
 from kymaton.app.work import Job
 from kymaton.core.model import Show
 from kymaton.core.words import joined, said
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from kymaton.media.audition import Audition
@@ -67,6 +66,13 @@ def render_audition(show: Show, folder: Path, cue: str | None, listener: str, jo
     return make_audition(show, folder, cue, listener, progress=job.report)
 
 
+def save_audition(audition: "Audition", path: Path) -> None:
+    """To be run off-thread, like the rendering."""
+    from kymaton.media.audition import write_audition
+
+    write_audition(audition, path)
+
+
 class ListenBar(QFrame):
     """A bar below the views: progress with Stop, then Play and Export."""
 
@@ -79,6 +85,7 @@ class ListenBar(QFrame):
         self.audition: Audition | None = None
         self.made_for: tuple[object, ...] = ()
         self.job: Job | None = None
+        self.writing: Job | None = None
         self.player = Player(self._buttons)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(20, 8, 16, 8)
@@ -202,13 +209,12 @@ class ListenBar(QFrame):
             path = Path(chosen)
             if not path.suffix:
                 path = path.with_suffix(".wav")
-        try:
-            from kymaton.media.audition import write_audition
-
-            write_audition(self.audition, path)
-            self.note.setText(f"Written: {path}")
-        except FileError as error:
-            self.note.setText(str(error))
+        audition, target = self.audition, path
+        self.note.setText("Writing")
+        self.writing = Job(lambda job: save_audition(audition, target))
+        self.writing.done.connect(lambda _: self.note.setText(f"Written: {target}"))
+        self.writing.failed.connect(self.note.setText)
+        self.writing.begin()
 
     def _close(self) -> None:
         self.stop()

@@ -59,6 +59,28 @@ CALL = (
     "call guest 1 ears > gus",
 )
 DESK_STREAM = (*STREAM, *RECORDED, *CAMERA)
+# a host and a guest in a call over a desk that sends the guest the host alone
+TALK = (
+    *DESK_STREAM,
+    *CALL,
+    "add dynamic mic",
+    "add desk 8 in 4 aux",
+    "add in-ear",
+    "ada > dynamic mic",
+    "dynamic mic > desk 1",
+    "call computer headphones > desk 3-4",
+    "desk aux 1 > call computer line in",
+    "desk aux 2 > in-ear",
+    "in-ear > ada",
+    "desk main > switcher mic 1",
+    "set desk 1 gain to 54",
+    "set desk 1 to main to 0",
+    "set desk 3 to main to 0",
+    "set desk 4 to main to 0",
+    "set desk 1 to aux 1 to -6",
+    "set desk 3 to aux 2 to -6",
+)
+TALK_MUST = ("audience: ada, gus", "card: ada, gus", "gus: ada", "ada: gus")
 GUEST, CARD = "Gus, voice, guest, 62 dB, headphones", "Card, recorder, programme"
 
 
@@ -120,14 +142,9 @@ STARTERS: tuple[Starter, ...] = (
         "with guests: no echo even when a canceller fails; it takes one aux bus.",
         ("Ada, voice, host, in-ear", GUEST, "Audience", CARD),
         (
-            *DESK_STREAM, *CALL, "add dynamic mic", "add desk 8 in 4 aux", "add in-ear",
-            "ada > dynamic mic", "dynamic mic > desk 1", "call computer headphones > desk 3-4",
-            "desk aux 1 > call computer line in", "desk aux 2 > in-ear", "in-ear > ada", "desk main > switcher mic 1",
-            "set desk 1 gain to 54", "set desk 3 gain to 0", "set desk 4 gain to 0", "set desk 1 to main to 0",
-            "set desk 3 to main to 0", "set desk 4 to main to 0", "set desk 1 to aux 1 to -6",
-            "set desk 3 to aux 2 to -6",
+            *TALK,
         ),
-        ("audience: ada, gus", "card: ada, gus", "gus: ada", "ada: gus"),
+        TALK_MUST,
     ),
     Starter(
         "talk-with-canceller",
@@ -136,14 +153,9 @@ STARTERS: tuple[Starter, ...] = (
         "out. Quick to set up; when the canceller is off or fails, every guest hears an echo.",
         ("Ada, voice, host, in-ear", GUEST, "Audience", CARD),
         (
-            *DESK_STREAM, *CALL, "add dynamic mic", "add desk 8 in 4 aux", "add in-ear",
-            "ada > dynamic mic", "dynamic mic > desk 1", "call computer headphones > desk 3-4",
-            "desk aux 1 > call computer line in", "desk aux 2 > in-ear", "in-ear > ada", "desk main > switcher mic 1",
-            "set desk 1 gain to 54", "set desk 1 to main to 0", "set desk 3 to main to 0", "set desk 4 to main to 0",
-            "set desk 1 to aux 1 to -6", "set desk 3 to aux 1 to -12", "set desk 3 to aux 2 to -6",
-            "set call echo canceller to on",
+            *TALK, "set desk 3 to aux 1 to -12", "set call echo canceller to on",
         ),
-        ("audience: ada, gus", "card: ada, gus", "gus: ada", "ada: gus"),
+        TALK_MUST,
     ),
     Starter(
         "portable-case",

@@ -7,9 +7,12 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from kymaton.catalogue.commands import read_command
+from kymaton.catalogue.registry import make_device
 from kymaton.core.brief import read_brief
-from kymaton.core.model import Device, Show, ShowError
-from kymaton.core.model.rig import connect, owner, taken_by
+from kymaton.core.leads import lead_between
+from kymaton.core.model import Cable, Device, Show, ShowError
+from kymaton.core.model.edit import changed
+from kymaton.core.model.rig import free_id, owner, proved, taken_by
 from kymaton.store.showfile import FileError, read_bytes, write_whole
 
 FIELDS = ("channel", "name", "source", "microphone", "stand", "phantom", "note")
@@ -110,9 +113,10 @@ def add_inputs(show: Show, inputs: InputList) -> Show:
         size = max(8, *(8 * -(-n // 8) for n in numbers))
         show = read_command(show, f"add desk {size} in 6 aux").show
         desk = show.devices[-1]
+    made = _Made(show, desk)
     for row, channel in zip(rows, numbers, strict=True):
-        show = _add_input(show, desk, row, channel)
-    return show
+        made.add(row, channel)
+    return made.show()
 
 
 def _channels(rows: list[dict[str, str]]) -> list[int]:
@@ -125,35 +129,62 @@ def _channels(rows: list[dict[str, str]]) -> list[int]:
     return found
 
 
-def _add_input(show: Show, desk: Device, row: dict[str, str], channel: int) -> Show:
-    name, source = row.get("name", ""), row.get("source", "")
-    title = name or source or f"Input {channel}"
-    title = " ".join(re.sub(r"[,>]", " ", title).split()) or f"Input {channel}"
-    wanted = f"{name} {source}".lower()
-    port = f"{desk.id}/in{channel}"
-    if port not in show.ports:
-        raise ShowError(f"{desk.name} has no channel {channel}, which '{title}' wants.")
-    if taken_by(show, port):
-        raise ShowError(f"{desk.name} {channel} is taken, '{title}' cannot go there.")
-    electrical = any(w in wanted for w in PLAYS)
-    kind = "voice" if any(w in wanted for w in VOICES) else "playback" if electrical else "instrument"
-    pick_up = pick_up_kind(row.get("microphone", ""), electrical)
-    show = read_brief(show, f"{title}, {kind}").show
-    sound = show.sounds[-1]
-    show = read_command(show, f"add {pick_up} as {_free_name(show, f'{title} {_short(pick_up)}')}").show
-    device = show.devices[-1]
-    show = read_command(show, f"{device.name} > {desk.name} {channel}").show
-    inlet = next(p for p in device.ports if p.direction == "in")
-    air = inlet.signal == "acoustic" and sound.unit == "dB SPL"
-    return connect(show, f"sound/{sound.id}", f"{device.id}/{inlet.id}", "air" if air else "held", 0.2 if air else 0.0)
+class _Made:
+    """What a list makes, gathered row by row and proved once."""
+
+    def __init__(self, show: Show, desk: Device) -> None:
+        self.before, self.desk = show, desk
+        self.cast = Show(people=show.people, places=show.places, sounds=show.sounds)
+        self.devices, self.cables = list(show.devices), list(show.cables)
+        self.taken = {c.target for c in show.cables}
+
+    def add(self, row: dict[str, str], channel: int) -> None:
+        name, source = row.get("name", ""), row.get("source", "")
+        title = " ".join(re.sub(r"[,>]", " ", name or source).split()) or f"Input {channel}"
+        wanted = f"{name} {source}".lower()
+        port = f"{self.desk.id}/in{channel}"
+        if port not in self.before.ports:
+            raise ShowError(f"{self.desk.name} has no channel {channel}, which '{title}' wants.")
+        if port in self.taken:
+            raise ShowError(f"{self.desk.name} {channel} is taken, '{title}' cannot go there.")
+        electrical = any(w in wanted for w in PLAYS)
+        kind = "voice" if any(w in wanted for w in VOICES) else "playback" if electrical else "instrument"
+        pick_up = pick_up_kind(row.get("microphone", ""), electrical)
+        self.cast = read_brief(self.cast, f"{title}, {kind}").show
+        sound = self.cast.sounds[-1]
+        label = _free_name({d.name.lower() for d in self.devices}, f"{title} {_short(pick_up)}")
+        device = make_device(pick_up, [d.id for d in self.devices], label)
+        self.devices.append(device)
+        inlet = next(p for p in device.ports if p.direction == "in")
+        outlet = next(p for p in device.ports if p.direction == "out")
+        lead = lead_between(outlet, self.before.port(port))
+        air = inlet.signal == "acoustic" and sound.unit == "dB SPL"
+        self._join(f"{device.id}/{outlet.id}", port, lead.kind if lead else "lead", 3.0)
+        self._join(f"sound/{sound.id}", f"{device.id}/{inlet.id}", "air" if air else "held", 0.2 if air else 0.0)
+
+    def _join(self, source: str, target: str, kind: str, length_m: float) -> None:
+        id = free_id(f"{source}-to-{target}", (c.id for c in self.cables))
+        self.cables.append(Cable(id=id, source=source, target=target, kind=kind, length_m=length_m))
+        self.taken.add(target)
+
+    def show(self) -> Show:
+        return proved(
+            changed(
+                self.before,
+                people=self.cast.people,
+                sounds=self.cast.sounds,
+                devices=tuple(self.devices),
+                cables=tuple(self.cables),
+            )
+        )
 
 
 def _short(kind: str) -> str:
     return "DI" if kind.startswith("di") else "player" if kind == "player" else "mic"
 
 
-def _free_name(show: Show, wanted: str) -> str:
-    taken, name, number = {d.name.lower() for d in show.devices}, wanted, 2
+def _free_name(taken: set[str], wanted: str) -> str:
+    name, number = wanted, 2
     while name.lower() in taken:
         name, number = f"{wanted} {number}", number + 1
     return name
