@@ -3,11 +3,25 @@
 import pytest
 
 from kymaton import catalogue as kit
+from kymaton.catalogue.computers import computer_mix
 from kymaton.core.checks import KINDS
-from kymaton.core.model import Cable, Cue, Figure, HandAction, MicrophoneGroup, Person, Place, Show, Want, Wish
+from kymaton.core.fixes import find_fix
+from kymaton.core.model import (
+    Cable,
+    Cue,
+    Figure,
+    HandAction,
+    MicrophoneGroup,
+    Person,
+    PictureWish,
+    Place,
+    Show,
+    Want,
+    Wish,
+)
 from kymaton.core.report import Report
 from kymaton.core.view import CueView
-from tests.shows import call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
+from tests.shows import build, call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
 
 SEEN: set[str] = set()
 
@@ -301,6 +315,52 @@ def test_more_by_hand_than_the_change_allows(seconds, too_much):
     split = (actions[0], actions[1].model_copy(update={"person": "bob"}))
     shared = with_cues(one_talker(), Cue(id="a", name="A", hand_actions=split))
     assert not has(shared, "too-much-by-hand", None, None)
+
+
+def watched(on_air: int, want_: Want) -> Show:
+    """Bob watches the programme; two cameras are at the switcher, and a wish is about the second."""
+    lines = ("add camera as Wide", "add camera as Hands", "add switcher", "add screen")
+    lines += ("wide > switcher HDMI 1", "hands > switcher HDMI 2", "switcher programme > screen", "screen > bob")
+    show = with_cues(build(*lines), Cue(id="one", name="One", on_air=f"switcher/hdmi{on_air}"))
+    wish = PictureWish(watcher="bob", picture="hands/hdmi", want=want_)
+    return Show.model_validate({**dict(show), "picture_plan": (wish,)})
+
+
+def test_a_picture_that_must_be_seen():
+    assert has(watched(1, Want.MUST), "picture-missing", "bob", None, "fault")
+    assert not has(watched(2, Want.MUST), "picture-missing", "bob", None)
+
+
+def test_a_picture_that_must_not_be_seen():
+    assert has(watched(2, Want.MUST_NOT), "picture-seen", "bob", None, "fault")
+    assert not has(watched(1, Want.MUST_NOT), "picture-seen", "bob", None)
+    own = PictureWish(watcher="bob", picture="hands/hdmi", want=Want.ANY, cues=("one",))
+    show = watched(2, Want.MUST_NOT)
+    allowed = Show.model_validate({**dict(show), "picture_plan": (*show.picture_plan, own)})
+    assert not has(allowed, "picture-seen", "bob", None)
+
+
+def playing(voice_wanted: Want) -> Show:
+    """A voice and a backing track that both go out."""
+    return Show(
+        sounds=(voice("ann", -20.0, unit="dBFS", person=None), voice("track", -20.0, unit="dBFS", kind="playback")
+                .model_copy(update={"person": None})),
+        listeners=(listener("audience", "audience"),),
+        devices=(computer_mix("mix", inputs=2),),
+        cables=wire("sound/ann > mix/in1", "sound/track > mix/in2", "mix/mix > listener/audience"),
+        plan=(want("audience", "track"), want("audience", "ann", voice_wanted)),
+    )  # fmt: skip
+
+
+def test_a_microphone_left_open_under_a_playback():
+    open_ = setting(playing(Want.ANY), mix__ch1__fader=0.0, mix__ch2__fader=0.0)
+    assert has(open_, "microphone-left-open", "audience", "ann", "note")
+    assert not has(setting(open_, mix__ch1__mute=True), "microphone-left-open", "audience", "ann")
+    wanted = setting(playing(Want.MUST), mix__ch1__fader=0.0, mix__ch2__fader=0.0)
+    assert not has(wanted, "microphone-left-open", "audience", "ann")
+    report = Report(open_)
+    fix = find_fix(report, tuple(f for f in report.findings if f.id == "microphone-left-open"))
+    assert fix is not None and [(c.control, c.after) for c in fix.changes] == [("mix/ch1/mute", True)]
 
 
 def test_every_kind_was_tried():

@@ -9,6 +9,14 @@ from kymaton.store.showfile import read_show
 from tests.shows import DEMO, build
 
 
+def test_to_disconnect_an_input_leaves_the_output_of_the_same_number():
+    show = build(
+        "add dynamic mic", "add desk 2 in 2 aux", "add headphones", "dynamic mic > desk 1", "desk aux 1 > headphones"
+    )
+    assert [c.source for c in read_patch(show, "disconnect desk 1").show.cables] == ["desk/aux1"]
+    assert [c.source for c in read_patch(show, "disconnect desk aux 1").show.cables] == ["dynamic-mic/out"]
+
+
 def joined(show: Show) -> set[str]:
     return {f"{c.source} > {c.target}" for c in show.cables}
 

@@ -4,11 +4,11 @@ import pytest
 
 from kymaton.core.checks import RIG_KINDS, find_in_rig
 from kymaton.core.fixes import find_fix
-from kymaton.core.model import Listener, Program, Show, Wish, rig
+from kymaton.core.model import Control, Cue, Listener, Program, Show, Wish, rig
 from kymaton.core.model.edit import apply
 from kymaton.core.report import Report
 from kymaton.store.showfile import read_show
-from tests.shows import DEMO, HEALTHY, build, setting, voice
+from tests.shows import DEMO, HEALTHY, build, call_show, setting, voice
 
 
 def kinds(show: Show) -> set[str]:
@@ -65,6 +65,45 @@ def must_hear(connected: bool) -> Show:
     return Show.model_validate({**dict(show), "plan": (Wish(listener="bob", sound="ann", want="must"),)})
 
 
+def two_programs(second: str) -> Show:
+    """A call that holds camera b, and an encoder on the same computer."""
+    computer = build("add call computer").device("call-computer")
+    ids = [f"call-computer/{p}/camera" for p in ("call", "encoder")]
+    cameras = tuple(
+        Control(id=id, name=id, kind="choice", value=value, choices=("camera a", "camera b"))
+        for id, value in zip(ids, ("camera b", second), strict=True)
+    )
+    programs = (
+        Program(id="call", name="Call", kind="call", chosen={"camera": ids[0]}),
+        Program(id="encoder", name="Encoder", kind="encoder", chosen={"camera": ids[1]}),
+    )
+    return device(
+        build("add call computer"), "call-computer", controls=(*computer.controls, *cameras), programs=programs
+    )
+
+
+def named_twice(*names: str) -> Show:
+    computer = build("add call computer").device("call-computer")
+    control = Control(id="call-computer/mic", name="mic", kind="choice", value="usb sound", choices=names)
+    program = Program(id="call", name="Call", kind="call", chosen={"microphone": control.id})
+    return device(
+        build("add call computer"), "call-computer", controls=(*computer.controls, control), programs=(program,)
+    )
+
+
+def lasting(minutes: float) -> Show:
+    """A wireless microphone whose battery lasts seven hours, give or take two."""
+    show = build("add wireless mic", "ann > wireless mic")
+    return Show.model_validate({**dict(show), "cues": (Cue(id="all", name="All", minutes=minutes),)})
+
+
+CAMERA = ("add camera", "add switcher", "camera > switcher HDMI 1")
+DOCKED = ("add laptop", "add dock", "add switcher", "laptop USB C > dock", "dock HDMI > switcher HDMI 1")
+NETWORKED = (
+    "add network audio",
+    "add network audio as Network audio 2",
+    "network audio network > network audio 2 network",
+)
 CASES = {
     "connector-does-not-fit": (last_cable(build(*MIC), kind="HDMI"), build(*MIC)),
     "line-into-mic": (
@@ -142,6 +181,26 @@ CASES = {
         build("add player", "add virtual sound", "ann > virtual sound"),
         build("add virtual sound"),
     ),
+    "picture-format": (
+        build(*CAMERA, "set camera picture format to 1080p50"),
+        build(*CAMERA, "set camera picture format to 1080p25"),
+    ),
+    "camera-not-clean": (
+        build(*CAMERA, "set camera output to with its display"),
+        build(*CAMERA, "set camera output to clean"),
+    ),
+    "socket-without-picture": (
+        build(*DOCKED, "set laptop USB C to data only"),
+        build(*DOCKED, "set laptop USB C to with picture"),
+    ),
+    "clock-masters": (
+        build(*NETWORKED),
+        build(*NETWORKED, "set network audio 2 clock to network"),
+    ),
+    "two-programs-one-device": (two_programs("camera b"), two_programs("camera a")),
+    "chosen-name-twice": (named_twice("usb sound", "usb sound"), named_twice("usb sound", "usb sound 2")),
+    "plug-can-slip": (device(build(*CAMERA), "camera", moves=True), build(*CAMERA)),
+    "battery-too-short": (lasting(minutes=301), lasting(minutes=299)),
 }  # fmt: skip
 
 
@@ -176,6 +235,40 @@ def test_line_into_mic_is_cured_by_the_input_and_the_output_that_was_turned_down
 
 def test_the_healthy_rig_has_notes_only():
     assert {f.severity for f in find_in_rig(read_show(HEALTHY))} == {"note"}
+
+
+@pytest.mark.parametrize("id", ["picture-format", "camera-not-clean", "socket-without-picture", "clock-masters"])
+def test_a_setting_that_is_at_fault_is_its_own_cure(id):
+    report = Report(CASES[id][0])
+    fix = find_fix(report, tuple(f for f in report.rig if f.id == id)[:1])
+    assert fix is not None and id in {f.id for f in fix.cures}
+    assert id not in {f.id for f in Report(apply(report.show, fix.changes)).findings}
+
+
+def test_a_format_is_followed_through_what_only_passes_it_on():
+    lines = ("add camera", "add hdmi splitter", "add switcher", "add scaling switcher as Other")
+    lines += ("camera > hdmi splitter", "hdmi splitter out 1 > switcher HDMI 1", "hdmi splitter out 2 > other HDMI 1")
+    show = build(*lines, "set camera picture format to 720p60")
+    found = [f for f in find_in_rig(show) if f.id == "picture-format"]
+    assert [f.sentence for f in found] == ["Camera gives 720p60, switcher HDMI 1 takes 1080p25 only"]
+
+
+def test_a_scaler_gives_the_format_that_is_set():
+    lines = ("add camera", "add scaler", "add switcher", "camera > scaler", "scaler > switcher HDMI 1")
+    show = build(*lines, "set camera picture format to 720p60")
+    assert "picture-format" not in kinds(show)
+
+
+def test_no_clock_at_all_is_as_bad_as_two():
+    none = build(*NETWORKED, "set network audio clock to network", "set network audio 2 clock to network")
+    finding = next(f for f in find_in_rig(none) if f.id == "clock-masters")
+    assert finding.sentence == "None of network audio and network audio 2 keeps the clock"
+
+
+def test_a_call_on_one_box_without_a_mix_of_its_own_is_heard_by_who_talks():
+    """Sending and listening on the same interface, its playback among what is sent: the guest hears themselves."""
+    show = call_show(send_db=-6.0)
+    assert ("own-voice-back", "gus", "gus") in {(f.id, f.listener, f.sound) for f in Report(show).findings}
 
 
 def test_a_voice_is_needed_for_the_way_to_the_stream():

@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from kymaton.catalogue.registry import all_kinds, make_device, use_own
+from kymaton.catalogue.registry import KINDS, all_kinds, make_device, use_own
 from kymaton.core.model import Show, ShowError
 from kymaton.core.model.rig import add_device
 from kymaton.store.kinds import read_own_kinds, save_kind
@@ -27,7 +27,7 @@ def test_a_saved_kind_is_found_by_its_words(folder):
     assert (made.id, made.name, made.detail) == ("left-2", "Left", "12 in, 3 aux") and own.refused == ()
     assert all(c.id.startswith("left-2/") for c in made.controls)
     add_device(Show(), made)
-    assert len(all_kinds()) == len(own.kinds) + 65
+    assert len(all_kinds()) == len(own.kinds) + len(KINDS)
 
 
 def test_broken_files_are_refused_by_name_and_place_and_the_rest_load(folder):

@@ -165,10 +165,11 @@ from pathlib import Path
 from kymaton.core.model import Show
 from kymaton.store.showfile import write_show
 number = 0
-print("ready", flush=True)
 while True:
     number += 1
     write_show(Show(title=str(number), notes="x" * 300_000 + str(number)), Path(sys.argv[1]))
+    if number == 1:
+        print("ready", flush=True)
 """
 
 

@@ -186,3 +186,19 @@ def call_computer(
             ),
         ),
     )
+
+
+def call_phone(id: str, name: str = "Call phone") -> Device:
+    """A phone that runs a call: earpiece and microphone on one headset lead, on its battery."""
+    made = call_computer(id, name, headphones_full_scale_dbu=2.0, input_full_scale_dbu=-20.0)
+    ports = tuple(p for p in made.ports if p.id != "hdmi")
+    speaker = choice(f"{id}/speaker", f"{name.lower()} plays to", "headphones", ("headphones",))
+    return made.model_copy(
+        update={
+            "detail": "a phone runs the call",
+            "ports": ports,
+            "routes": tuple(r for r in made.routes if r.target != "hdmi"),
+            "controls": (speaker, *made.controls[1:]),
+            "battery_h": figure(5.0, 2.0),
+        }
+    )

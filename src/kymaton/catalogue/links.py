@@ -1,7 +1,7 @@
 """What carries picture with sound inside from place to place."""
 
 from kymaton.catalogue.boxes import line_in, line_out, through, typical
-from kymaton.catalogue.parts import into, out
+from kymaton.catalogue.parts import choice, into, out, picture_format
 from kymaton.catalogue.sources import second_computer
 from kymaton.core.model import Device, Figure, Route
 from kymaton.core.model.device import Signal, Stage
@@ -78,9 +78,14 @@ def twisted_pair_receiver(id: str, name: str = "HDMI over cable, receiver") -> D
 
 
 def scaler(id: str, name: str = "Scaler") -> Device:
-    return _hdmi(
+    """Takes any picture format and gives the one that is set."""
+    made = _hdmi(
         id, name, "scaler", "any format in", ("HDMI", "HDMI A"), ("HDMI", "HDMI A"), typical(0, 0), typical(33, 17)
     )
+    before, after = made.ports
+    ends = {"format_control": f"{id}/format"}
+    ports = (before.model_copy(update={**ends, "scales": True}), after.model_copy(update=ends))
+    return made.model_copy(update={"ports": ports, "controls": (picture_format(id, name),)})
 
 
 def embedder(id: str, name: str = "Embedder") -> Device:
@@ -124,7 +129,20 @@ def network_audio(id: str, name: str = "Network audio", channels: int = 8, delay
     """Channels of sound over a local network."""
     ins = [line_in(f"in{n}", str(n), "XLR", balanced=True) for n in range(1, channels + 1)]
     outs = [line_out(f"out{n}", str(n), "XLR", balanced=True) for n in range(1, channels + 1)]
-    return through(id, name, "network-audio", "mixed", ins, outs, f"{channels} ch", delay_ms=typical(delay_ms, 1.0))
+    made = through(id, name, "network-audio", "mixed", ins, outs, f"{channels} ch", delay_ms=typical(delay_ms, 1.0))
+    return with_clock(made, "own")
+
+
+def with_clock(device: Device, value: str) -> Device:
+    """The device with a network socket for sound, whose clock is its own or that of the network."""
+    clock = choice(f"{device.id}/clock", f"{device.name.lower()} clock", value, ("own", "network"))
+    ports = tuple(
+        port("network", "network", "network", "RJ45", 0, clock_control=clock.id)
+        if port is into
+        else port("network-out", "network", "network", "RJ45", 0, clock_control=clock.id)
+        for port in (into, out)
+    )
+    return device.model_copy(update={"ports": (*device.ports, *ports), "controls": (*device.controls, clock)})
 
 
 def usb_hub(id: str, name: str = "USB hub", ports: int = 4) -> Device:

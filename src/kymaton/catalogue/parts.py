@@ -84,3 +84,15 @@ def delay(id: str, name: str, value: float = 0.0, most: float = 500.0, step: flo
 def use(control: str, gains: dict[str, float] | None = None, when: tuple[str, Value] | None = None) -> ControlUse:
     condition = None if when is None else Condition(control=when[0], value=when[1])
     return ControlUse(control=control, gains=gains, when=condition)
+
+
+AS_THE_SHOW = "as the show"
+FORMATS = (
+    AS_THE_SHOW, "720p50", "720p60", "1080i50", "1080p24", "1080p25", "1080p29.97", "1080p30", "1080p50", "1080p59.94",
+    "1080p60", "2160p25", "2160p30", "2160p50", "2160p60",
+)  # fmt: skip
+
+
+def picture_format(id: str, name: str) -> Control:
+    """Which picture format a device gives or takes; as the show unless something else is set."""
+    return choice(f"{id}/format", f"{name.lower()} picture format", AS_THE_SHOW, FORMATS)

@@ -45,6 +45,7 @@ def wireless_microphone(id: str, name: str = "Wireless mic", delay_ms: Number = 
         stage="picked-up",
         ports=(into("capsule", "", "acoustic"), out("out", "", "line", "XLR", balanced=True)),
         routes=(Route(source="capsule", target="out", gain_db=figure(-100.0), delay_ms=figure(delay_ms, 2.0)),),
+        battery_h=figure(7.0, 2.0),
     )
 
 

@@ -1,14 +1,19 @@
 """Cameras, slides, the switcher that embeds sound, capture and encoder."""
 
-from kymaton.catalogue.parts import Number, choice, delay, figure, into, level, mute, out, use
+from kymaton.catalogue.parts import Number, choice, delay, figure, into, level, mute, out, picture_format, use
 from kymaton.core.model import Device, Figure, Port, Route
+from kymaton.core.model.device import Signal, Stage
 
 MIC_PREAMP_DB = 32.0  # what the switcher's input adds when it expects a microphone
 LINE_FULL_SCALE_DBU = 12.0
 
 
-def camera(id: str, name: str, delay_ms: Number = 80.0, detail: str = "HDMI") -> Device:
-    """A camera with a clean HDMI output (typical 35–200 ms)."""
+WITH_DISPLAY = "with its display"
+
+
+def camera(id: str, name: str, delay_ms: Number = 80.0, detail: str = "HDMI", clean: bool = True) -> Device:
+    """A camera with an HDMI output (typical 35–200 ms), clean or with what its display shows."""
+    choices = ("clean", WITH_DISPLAY) if clean else (WITH_DISPLAY,)
     return Device(
         id=id,
         name=name,
@@ -17,9 +22,116 @@ def camera(id: str, name: str, delay_ms: Number = 80.0, detail: str = "HDMI") ->
         stage="picked-up",
         ports=(
             into("lens", "lens", "acoustic", channels=0, picture=True),
-            out("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True),
+            out("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True, format_control=f"{id}/format"),
         ),
         routes=(Route(source="lens", target="hdmi", medium="picture", delay_ms=figure(delay_ms, 45.0)),),
+        controls=(
+            picture_format(id, name),
+            choice(f"{id}/output", f"{name.lower()} output", choices[0], choices),
+        ),
+    )
+
+
+def camera_with_sound(id: str, name: str = "Camera with sound", delay_ms: Number = 80.0) -> Device:
+    """A camera that takes line or microphone sound and embeds it, as late as its picture."""
+    plain = camera(id, name, delay_ms, "HDMI, sound input")
+    level_in = choice(f"{id}/input", f"{name.lower()} sound input", "line", ("line", "mic"))
+    sound = tuple(
+        Route(
+            source="sound",
+            target="hdmi",
+            source_channel=side,
+            target_channel=side,
+            gain_db=figure(-LINE_FULL_SCALE_DBU),
+            delay_ms=figure(delay_ms, 45.0),
+            controls=(use(level_in.id, {"line": 0.0, "mic": MIC_PREAMP_DB}),),
+        )
+        for side in (1, 2)
+    )
+    lens, hdmi = plain.ports
+    ports = (
+        lens,
+        into("sound", "sound in", "line", "3.5 mm stereo", 2, nominal_level=-10.0, maximum_level=LINE_FULL_SCALE_DBU),
+        hdmi.model_copy(update={"channels": 2}),
+    )
+    return plain.model_copy(
+        update={"ports": ports, "routes": (*plain.routes, *sound), "controls": (*plain.controls, level_in)}
+    )
+
+
+def webcam(id: str, name: str = "Webcam", delay_ms: Number = 80.0) -> Device:
+    """A camera on USB."""
+    return _picture_only(id, name, "webcam", "USB", "lens", ("usb", "USB", "usb", "USB A"), figure(delay_ms, 40.0))
+
+
+def virtual_camera(id: str, name: str = "Virtual camera", delay_ms: Number = 40.0) -> Device:
+    """A picture that one program makes and another takes for a camera: to be made anew after a restart."""
+    return _picture_only(
+        id, name, "virtual-camera", "in the computer", "picture", ("out", "", "usb", ""), figure(delay_ms, 30.0)
+    )
+
+
+def screen(id: str, name: str = "Screen") -> Device:
+    """A monitor that somebody watches."""
+    return _picture_only(
+        id, name, "screen", "HDMI", ("in", "HDMI", "hdmi", "HDMI A"), ("seen", "", "acoustic", ""), figure(20.0, 15.0),
+        "carried",
+    )  # fmt: skip
+
+
+def _picture_only(
+    id: str, name: str, kind: str, detail: str, a: str | tuple[str, str, Signal, str],
+    b: tuple[str, str, Signal, str], delay: Figure, stage: Stage = "picked-up",
+) -> Device:  # fmt: skip
+    """A device with one picture route and no sound; `a` may be the name of what it looks at."""
+    source: tuple[str, str, Signal, str] = (a, a, "acoustic", "") if isinstance(a, str) else a
+    return Device(
+        id=id,
+        name=name,
+        kind=kind,
+        detail=detail,
+        stage=stage,
+        ports=(into(*source, channels=0, picture=True), out(*b, channels=0, picture=True)),
+        routes=(Route(source=source[0], target=b[0], medium="picture", delay_ms=delay),),
+    )
+
+
+def laptop(id: str, name: str = "Laptop") -> Device:
+    """A computer that shows pictures, with HDMI, and USB C that carries picture or data alone."""
+    socket = choice(f"{id}/usb-c", f"{name.lower()} USB C", "with picture", ("with picture", "data only"))
+    page = slides(id, name)
+    usb = out("usb", "USB C", "usb", "USB C", 2, picture=True)
+    over_usb = Route(
+        source="page", target="usb", medium="picture", delay_ms=figure(17.0, 8.0),
+        controls=(use(socket.id, {"with picture": 0.0}),),
+    )  # fmt: skip
+    return page.model_copy(
+        update={
+            "kind": "laptop",
+            "detail": "HDMI, USB C",
+            "ports": (*page.ports, usb),
+            "routes": (*page.routes, over_usb),
+            "controls": (*page.controls, socket),
+        }
+    )
+
+
+def dock(id: str, name: str = "Dock") -> Device:
+    """Makes HDMI of the picture that a computer's USB C carries; without that its HDMI stays black."""
+    return Device(
+        id=id,
+        name=name,
+        kind="dock",
+        detail="USB C to HDMI",
+        stage="picked-up",
+        ports=(
+            into("computer", "computer", "usb", "USB C", 2, picture=True),
+            out("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True),
+        ),
+        routes=(
+            Route(source="computer", target="hdmi", medium="picture", delay_ms=figure(0.0)),
+            *(Route(source="computer", target="hdmi", source_channel=c, target_channel=c) for c in (1, 2)),
+        ),
     )
 
 
@@ -33,9 +145,10 @@ def slides(id: str, name: str = "Slides") -> Device:
         stage="picked-up",
         ports=(
             into("page", "page", "acoustic", channels=0, picture=True),
-            out("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True),
+            out("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True, format_control=f"{id}/format"),
         ),
         routes=(Route(source="page", target="hdmi", medium="picture", delay_ms=figure(17.0, 8.0)),),
+        controls=(picture_format(id, name),),
     )
 
 
@@ -47,24 +160,33 @@ def switcher(
     mic_input: str = "line",
     sound_delay_ms: float = 0.0,
     picture_delay_ms: Number = 40.0,
+    scales: bool = False,
 ) -> Device:
-    """A picture switcher that embeds sound.
+    """A picture switcher that embeds sound; one that `scales` takes any picture format at any input.
 
     `embedded` says per HDMI input whether its sound is on, off or follows the picture (default off). The stereo
     sound input takes a microphone or line level. Two programme outputs.
     """
     say = name.lower()
     ports: list[Port] = [
-        *(into(f"hdmi{n}", f"HDMI {n}", "hdmi", "HDMI A", 2, picture=True) for n in range(1, inputs + 1)),
+        *(
+            into(
+                f"hdmi{n}", f"HDMI {n}", "hdmi", "HDMI A", 2, picture=True, format_control=f"{id}/format", scales=scales
+            )
+            for n in range(1, inputs + 1)
+        ),
         into("mic1", "mic 1", "line", "3.5 mm stereo", 2, nominal_level=-10.0, maximum_level=LINE_FULL_SCALE_DBU),
-        out("program", "programme", "hdmi", "HDMI A", 2, picture=True),
-        out("program2", "programme 2", "hdmi", "HDMI A", 2, picture=True),
+        *(
+            out(p, title, "hdmi", "HDMI A", 2, picture=True, format_control=f"{id}/format")
+            for p, title in (("program", "programme"), ("program2", "programme 2"))
+        ),
     ]
     controls = [
         choice(f"{id}/mic1/input", f"{say} mic 1 input", mic_input, ("mic", "line")),
         level(f"{id}/mic1/level", f"{say} mic 1", "fader", 0.0),
         delay(f"{id}/mic1/delay", f"{say} mic 1 delay", sound_delay_ms),
         mute(f"{id}/program/mute", f"{say} programme sound"),
+        picture_format(id, name),
     ]
     routes: list[Route] = []
     for target in ("program", "program2"):
@@ -128,7 +250,7 @@ def switcher(
         id=id,
         name=name,
         kind="switcher",
-        detail=f"{inputs} in, embeds",
+        detail=f"{inputs} in, embeds{', scales' if scales else ''}",
         stage="embedded",
         ports=tuple(ports),
         routes=tuple(routes),

@@ -15,7 +15,7 @@ from kymaton.core.report import CueReport, Report
 from kymaton.core.view import CueView
 
 ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
-CURABLE_BY_CLOSING = ("own-voice-back", "doubled", "leak", "private-reaches-audience")
+CURABLE_BY_CLOSING = ("own-voice-back", "doubled", "leak", "private-reaches-audience", "microphone-left-open")
 WATCHED = (*CURABLE_BY_CLOSING, "missing", "too-soft", "loop", "loop-without-delay")
 MAX_TRIES = 24
 
@@ -79,13 +79,13 @@ class Trial:
         self.report = report
         self.show = report.show
         self.before = {f.key for r in report.cues.values() for f in r.findings if _serious(f)}
-        self.before |= {f.key for f in report.rig if f.severity == "fault"}
+        self.before |= {f.key for f in report.rig if f.severity != "note"}
 
     def after(self, changes: Iterable[Change]) -> set[Key]:
         """Keys of the serious findings with these changes; cues that they cannot touch are not solved again."""
         changes = list(changes)
         show = apply(self.show, changes)
-        keys: set[Key] = {f.key for f in find_in_rig(show) if f.severity == "fault"} if self.report.rig else set()
+        keys: set[Key] = {f.key for f in find_in_rig(show) if f.severity != "note"} if self.report.rig else set()
         for cue, old in self.report.cues.items():
             touched = any(
                 c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls))
@@ -97,7 +97,7 @@ class Trial:
 
 
 def _serious(finding: Finding) -> bool:
-    return finding.id in WATCHED and finding.severity != "note"
+    return finding.id in WATCHED and (finding.severity != "note" or finding.id == "microphone-left-open")
 
 
 def find_fix(

@@ -11,7 +11,20 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from kymaton.core.model import Cable, Control, ControlUse, Cue, Device, Route, Show, Value, Variant
+from kymaton.core.model import (
+    Cable,
+    Control,
+    ControlUse,
+    Cue,
+    Device,
+    Listener,
+    Place,
+    Route,
+    Show,
+    Sound,
+    Value,
+    Variant,
+)
 from kymaton.core.units import SILENT, air_delay_us, spreading_db
 
 if TYPE_CHECKING:
@@ -26,9 +39,10 @@ else:  # the names alone: NumPy's typing takes longer to load than the rest of t
 
 @dataclass(frozen=True)
 class Edge:
-    """Where an edge comes from: a cable (by id), a route of a device, or the air between people."""
+    """Where an edge comes from: a cable (by id), a route of a device, or the air between (sound, listener)."""
 
     cable: str | None = None
+    between: tuple[str, str] | None = None
     device: str | None = None
     route: int | None = None
     uses: tuple[ControlUse, ...] = ()
@@ -206,23 +220,21 @@ class _Builder:
             )
 
     def add_air(self) -> None:
-        """What people in one place hear of each other without any gear."""
+        """What people in one place may hear of each other without any gear; `state` says who is where in a cue."""
+        places = [places_in(self.show, c) for c in (None, *self.show.cues)]
         for sound in self.show.sounds:
-            place = self.show.place_of(sound.place)
-            if place is None or place.air == "off" or sound.unit != "dB SPL":
+            if sound.unit != "dB SPL":
                 continue
             for listener in self.show.listeners:
                 own = listener.person is not None and listener.person == sound.person
-                if listener.place != place.id or listener.unit != "dB SPL" or own:
+                if listener.unit != "dB SPL" or own or not any(air_between(w, sound, listener) for w in places):
                     continue
                 for channel in range(1, sound.channels + 1):
                     for ear in (1, 2):
                         self.add(
                             self.node(f"sound/{sound.id}", channel),
                             self.node(f"listener/{listener.id}", ear),
-                            Edge(),
-                            spreading_db(place.distance_m),
-                            air_delay_us(place.distance_m),
+                            Edge(between=(sound.id, listener.id)),
                         )
 
     def add_uses(self, graph: SignalGraph) -> None:
@@ -284,15 +296,64 @@ def unplugged(show: Show, cue: Cue | None, variant: Variant | None = None) -> fr
     """Cables that are not connected: as the base state says, changed by the hand actions up to this cue."""
     out = {c.id for c in show.cables if not c.plugged} | set(variant.unplugged if variant else ())
     if cue is not None:
-        for earlier in show.cues:
-            for action in earlier.hand_actions:
-                if action.kind == "connect":
-                    out.discard(action.target)
-                elif action.kind == "disconnect":
-                    out.add(action.target)
-            if earlier.id == cue.id:
-                break
+        for action in (a for c in _up_to(show, cue) for a in c.hand_actions):
+            if action.kind == "connect":
+                out.discard(action.target)
+            elif action.kind == "disconnect":
+                out.add(action.target)
     return frozenset(out)
+
+
+@dataclass(frozen=True)
+class Whereabouts:
+    """Where people are in a cue: places by id, and person → place for those who moved."""
+
+    places: dict[str, Place]
+    moved: dict[str, str]
+
+    def of(self, thing: Sound | Listener) -> Place | None:
+        return self.places.get(self.moved.get(thing.person or "", thing.place or ""))
+
+
+def places_in(show: Show, cue: Cue | None) -> Whereabouts:
+    """Where people are: as the base state says, changed by the moves up to this cue."""
+    moves = [a for c in _up_to(show, cue) for a in c.hand_actions if a.kind == "move" and a.place is not None]
+    return Whereabouts({x.id: x for x in show.places}, {a.target: a.place for a in moves if a.place is not None})
+
+
+def air_between(where: Whereabouts, sound: Sound, listener: Listener) -> Place | None:
+    """The place in which this listener hears this sound through air, None when there is none."""
+    place = where.of(sound)
+    return place if place is not None and place.air == "estimated" and where.of(listener) == place else None
+
+
+def _up_to(show: Show, cue: Cue | None) -> list[Cue]:
+    """The cues from the first to this one."""
+    if cue is None:
+        return []
+    ids = [c.id for c in show.cues]
+    return list(show.cues[: ids.index(cue.id) + 1])
+
+
+def _through_air(graph: SignalGraph, show: Show, cue: Cue | None, gain_db: FloatArray, delay_us: IntArray) -> None:
+    """Set the edges of air as they are in this cue: who is in one place, and microphones that were moved."""
+    where = places_in(show, cue)
+    moved = {
+        a.target: a.distance_m
+        for c in _up_to(show, cue)
+        for a in c.hand_actions
+        if a.kind == "move" and a.distance_m is not None
+    }
+    for number, edge in enumerate(graph.edges):
+        metres = None
+        if edge.between is not None:
+            place = air_between(where, show.sound(edge.between[0]), show.listener(edge.between[1]))
+            metres = place.distance_m if place is not None else math.inf
+        elif edge.cable in moved:
+            metres = moved[edge.cable]
+        if metres is not None:
+            gain_db[number] = spreading_db(metres) if metres < math.inf else SILENT
+            delay_us[number] = air_delay_us(metres) if metres < math.inf else 0
 
 
 def state(graph: SignalGraph, show: Show, cue_id: str | None, variant: Variant | None = None) -> EdgeState:
@@ -306,6 +367,7 @@ def state(graph: SignalGraph, show: Show, cue_id: str | None, variant: Variant |
 
     gain_db = graph.gain_db.copy()
     delay_us = graph.delay_us.copy()
+    _through_air(graph, show, cue, gain_db, delay_us)
     if graph.control_ids:
         controls = [show.control(id) for id in graph.control_ids]
         contribution = np.array([control_gain_db(c, value(c.id)) for c in controls])

@@ -150,7 +150,8 @@ def _unplug(show: Show, text: str) -> Patch:
         source, target = find_end(show, sides[0], "out"), find_end(show, sides[1], "in")
         gone = [c for c in show.cables if c.source in source.ports and c.target in target.ports]
     else:
-        ports = {p for way in ("out", "in") for p in _ends_said(show, sides[0], way)}
+        exact = {p for way in ("out", "in") for p in _ends_said(show, sides[0], way, True)}
+        ports = exact or {p for way in ("out", "in") for p in _ends_said(show, sides[0], way, False)}
         gone = [c for c in show.cables if c.source in ports or c.target in ports]
     if not gone:
         raise ShowError("Nothing is connected there.")
@@ -160,9 +161,9 @@ def _unplug(show: Show, text: str) -> Patch:
     return Patch(disconnect(show, [c.id for c in gone]), text, ())
 
 
-def _ends_said(show: Show, text: str, way: str) -> tuple[str, ...]:
+def _ends_said(show: Show, text: str, way: str, exact: bool) -> tuple[str, ...]:
     try:
-        return find_end(show, text, way).ports
+        return find_end(show, text, way, exact).ports
     except ShowError:
         return ()
 
@@ -179,8 +180,11 @@ def owners(show: Show, way: str) -> list[tuple[str, str]]:
     return people + [(d.name, d.id) for d in show.devices]
 
 
-def find_end(show: Show, text: str, way: str) -> End:
-    """What a side of a patch line means. Raises ShowError when nothing, or no such port, is known by this name."""
+def find_end(show: Show, text: str, way: str, exact: bool = False) -> End:
+    """What a side of a patch line means; unless `exact`, `desk 1` may mean desk aux 1 where outputs are asked for.
+
+    Raises ShowError when nothing, or no such port, is known by this name.
+    """
     said = " ".join(text.lower().split())
     options = sorted(owners(show, way), key=lambda o: -len(o[0]))
     for name, id in options:
@@ -190,15 +194,15 @@ def find_end(show: Show, text: str, way: str) -> End:
                 if said != low:
                     continue
                 return End(id.partition("/")[0], (id,), True)
-            return _device_end(show, id, said[len(low) :].strip(), way)
+            return _device_end(show, id, said[len(low) :].strip(), way, exact)
     starts = [(name, id) for name, id in options if name.lower().startswith(said)]
     if len(starts) == 1:
         name, id = starts[0]
-        return End(id.partition("/")[0], (id,), True) if "/" in id else _device_end(show, id, "", way)
+        return End(id.partition("/")[0], (id,), True) if "/" in id else _device_end(show, id, "", way, exact)
     raise ShowError(f"Nothing here is called '{text.strip()}'.")
 
 
-def _device_end(show: Show, id: str, port: str, way: str) -> End:
+def _device_end(show: Show, id: str, port: str, way: str, exact: bool) -> End:
     device = show.device(id)
     ports = [p for p in device.ports if p.direction == way]
     if not ports:
@@ -212,7 +216,7 @@ def _device_end(show: Show, id: str, port: str, way: str) -> End:
     chosen = []
     for name in names:
         match = [p for p in ports if name in (p.name.lower(), p.id.replace("-", " "), p.id)]
-        match = match or [p for p in ports if p.name.lower().endswith(f" {name}")]
+        match = match or [p for p in ports if not exact and p.name.lower().endswith(f" {name}")]
         if not match:
             raise ShowError(f"{device.name} has no {'output' if way == 'out' else 'input'} '{name}'.")
         chosen.append(f"{id}/{match[0].id}")

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from kymaton.core.graph import unplugged
-from kymaton.core.model import Cue, Show
+from kymaton.core.model import Cue, Route, Show
 
 if TYPE_CHECKING:
     import networkx as nx
@@ -33,7 +33,7 @@ def picture_arrival(show: Show, cue: Cue | None, listener: str) -> PictureArriva
         return None
     import networkx as nx  # late: it takes a while to load
 
-    net = _picture_net(show, cue)
+    net = picture_net(show, cue)
     if end not in net:
         return None
     lengths, paths = nx.single_source_dijkstra(net.reverse(copy=False), end, weight="us")
@@ -45,15 +45,26 @@ def picture_arrival(show: Show, cue: Cue | None, listener: str) -> PictureArriva
     return PictureArrival(listener, source.partition("/")[0], length, math.sqrt(variance))
 
 
-def _picture_net(show: Show, cue: Cue | None) -> "nx.DiGraph":
-    """Ports that carry picture, with the routes and cables that are open in this cue."""
+def pictures_seen(show: Show, cue: Cue | None, watcher: str) -> set[str]:
+    """Outputs whose picture reaches a watcher in this cue, wholly or through a switcher that has it on air."""
+    import networkx as nx
+
+    net, end = picture_net(show, cue), f"listener/{watcher}"
+    return set(nx.ancestors(net, end)) if end in net else set()
+
+
+def picture_net(show: Show, cue: Cue | None) -> "nx.DiGraph":
+    """Ports that carry picture, with the routes and cables that are open in this cue.
+
+    A route that is closed by a setting (a socket that carries data only) is none.
+    """
     import networkx as nx
 
     net: nx.DiGraph = nx.DiGraph()
     on_air = cue.on_air if cue else None
     for device in show.devices:
         for route in device.routes:
-            if route.medium == "picture" and route.on_air in (None, on_air):
+            if route.medium == "picture" and route.on_air in (None, on_air) and picture_open(show, route, cue):
                 net.add_edge(
                     f"{device.id}/{route.source}",
                     f"{device.id}/{route.target}",
@@ -67,3 +78,9 @@ def _picture_net(show: Show, cue: Cue | None) -> "nx.DiGraph":
         if cable.target not in show.ports or show.port(cable.target).picture:
             net.add_edge(cable.source, cable.target, us=0, variance=0.0)
     return net
+
+
+def picture_open(show: Show, route: Route, cue: Cue | None) -> bool:
+    """Whether the settings let a picture route pass."""
+    cue_id = cue.id if cue else None
+    return all(str(show.value(u.control, cue_id)) in u.gains for u in route.controls if u.gains is not None)

@@ -9,7 +9,7 @@ import numpy as np
 from kymaton.core.folding import reachable
 from kymaton.core.graph import EdgeState, SignalGraph
 from kymaton.core.model import Show
-from kymaton.core.units import SILENT, unit_of
+from kymaton.core.units import SILENT, air_metres, unit_of
 from kymaton.core.words import number
 
 MAX_PATHS = 400
@@ -228,7 +228,9 @@ def origins(show: Show, graph: SignalGraph, state: EdgeState, station: Station) 
         if origin.cable is not None:
             cable = show.cable(origin.cable)
             if cable.kind == "air":
-                lines.append(f"{number(cable.length_m, 2)} m of air: {number(state.gain_db[edge], 1)} dB")
+                lines.append(
+                    f"{number(air_metres(state.delay_us[edge]), 2)} m of air: {number(state.gain_db[edge], 1)} dB"
+                )
         elif origin.device is not None and origin.route is not None:
             route = show.device(origin.device).routes[origin.route]
             for name, figure, unit in (("delay", route.delay_ms, "ms"), ("gain", route.gain_db, "dB")):

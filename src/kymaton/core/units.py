@@ -43,3 +43,8 @@ def spreading_db(distance_m: float) -> float:
 def air_delay_us(distance_m: float) -> int:
     """Whole microseconds that sound takes over a distance."""
     return round(distance_m / SPEED_OF_SOUND_M_PER_S * 1e6)
+
+
+def air_metres(delay_us: float) -> float:
+    """Distance that sound goes in this time."""
+    return float(delay_us) / 1e6 * SPEED_OF_SOUND_M_PER_S

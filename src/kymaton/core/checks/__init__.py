@@ -1,6 +1,18 @@
 """All checks. Importing the modules declares their kinds in the registry."""
 
-from kymaton.core.checks import audibility, doubling, feedback, own_voice, processing, rigging, stagecraft, wiring
+from kymaton.core.checks import (
+    audibility,
+    computers,
+    doubling,
+    feedback,
+    lasting,
+    own_voice,
+    pictures,
+    processing,
+    rigging,
+    stagecraft,
+    wiring,
+)
 from kymaton.core.checks.registry import (
     KINDS,
     RIG_KINDS,
@@ -22,11 +34,14 @@ __all__ = [
     "Key",
     "Severity",
     "audibility",
+    "computers",
     "doubling",
     "feedback",
     "find_all",
     "find_in_rig",
+    "lasting",
     "own_voice",
+    "pictures",
     "processing",
     "rigging",
     "stagecraft",

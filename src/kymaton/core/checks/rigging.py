@@ -4,17 +4,19 @@ from collections.abc import Iterable
 
 from kymaton.core.checks.registry import Finding, Severity, rig_kind
 from kymaton.core.model import Show, Want
+from kymaton.core.model.device import Value
 from kymaton.core.model.rig import owner
 from kymaton.core.words import joined, lowered, said, sentence
 
 
 def about(
-    id: str, severity: Severity, text: str, reason: str, device: str = "", remedy: str = "", ports: tuple[str, ...] = ()
-) -> Finding:
+    id: str, severity: Severity, text: str, reason: str, device: str = "", remedy: str = "",
+    ports: tuple[str, ...] = (), settings: tuple[tuple[str, Value], ...] = (),
+) -> Finding:  # fmt: skip
     evidence = {"device": device} if device else {}
     return Finding(
         id, severity, "path", None, None, None, sentence(text), reason, evidence,  # type: ignore[arg-type]
-        ports=ports or ((device,) if device else ()), remedy=remedy,
+        ports=ports or ((device,) if device else ()), remedy=remedy, settings=settings,
     )  # fmt: skip
 
 
@@ -79,23 +81,26 @@ def one_recording(show: Show) -> Iterable[Finding]:
 @rig_kind("one-way-to-the-stream")
 def one_way(show: Show) -> Iterable[Finding]:
     """Devices without which no sound reaches the audience."""
+    needed = needed_by_audience(show)
+    if needed:
+        names = joined(lowered(show.device(d).name) for d in needed)
+        ends = tuple(f"listener/{x.id}" for x in show.listeners if x.kind == "audience")
+        yield about(
+            "one-way-to-the-stream", "note", f"the stream hangs on {names}",
+            "When one of them fails, the audience hears nothing.", ports=(*ends, *needed),
+        )  # fmt: skip
+
+
+def needed_by_audience(show: Show) -> list[str]:
+    """Devices without any one of which no sound reaches an audience that is reached now."""
     leads: dict[str, set[str]] = {}
     for cable in show.cables:
         silent = cable.source in show.ports and show.port(cable.source).channels == 0
         if cable.plugged and not silent:
             leads.setdefault(_end(cable.source), set()).add(_end(cable.target))
     sounds = {f"sound/{s.id}" for s in show.sounds}
-    for listener in show.listeners:
-        end = f"listener/{listener.id}"
-        if listener.kind != "audience" or end not in _reached(leads, sounds, ""):
-            continue
-        needed = [d.id for d in show.devices if end not in _reached(leads, sounds, d.id)]
-        if needed:
-            names = joined(lowered(show.device(d).name) for d in needed)
-            yield about(
-                "one-way-to-the-stream", "note", f"the stream hangs on {names}",
-                "When one of them fails, the audience hears nothing.", ports=(end, *needed),
-            )  # fmt: skip
+    ends = {f"listener/{x.id}" for x in show.listeners if x.kind == "audience"} & _reached(leads, sounds, "")
+    return [d.id for d in show.devices if ends - _reached(leads, sounds, d.id)]
 
 
 def _end(port: str) -> str:
@@ -138,20 +143,6 @@ def wireless_stream(show: Show) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-@rig_kind("system-default")
-def system_default(show: Show) -> Iterable[Finding]:
-    for device in show.devices:
-        for program in device.programs:
-            for use, control_id in program.chosen.items():
-                if show.control(control_id).value == "system default":
-                    yield about(
-                        "system-default", "caution",
-                        f"the {use} of {lowered(program.name)} is whatever the system chooses",
-                        "It changes when something is plugged in.", device.id,
-                        "Choose the device by name in the program.",
-                    )  # fmt: skip
-
-
 @rig_kind("plain-y")
 def plain_y(show: Show) -> Iterable[Finding]:
     fed = [owner(c.target) for c in show.cables]
@@ -161,16 +152,4 @@ def plain_y(show: Show) -> Iterable[Finding]:
                 "plain-y", "caution", f"left and right are soldered together at {lowered(device.name)}",
                 "Each output drives the other: distortion, and sometimes a broken output.", device.id,
                 "Use a join with resistors, or two channels.",
-            )  # fmt: skip
-
-
-@rig_kind("virtual-sound-device")
-def virtual(show: Show) -> Iterable[Finding]:
-    used = {owner(c.target) for c in show.cables}
-    for device in show.devices:
-        if device.kind == "virtual-sound" and device.id in used:
-            yield about(
-                "virtual-sound-device", "caution", f"{lowered(device.name)} must be made anew after a restart",
-                "A sound device made by a program is gone when the program or the computer starts again.", device.id,
-                "Put it on the checklist, or take the hardware way.",
             )  # fmt: skip

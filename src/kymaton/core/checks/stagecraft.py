@@ -4,9 +4,10 @@ from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
+from kymaton.core.hands import hand_text
 from kymaton.core.model import Sound, Want
 from kymaton.core.view import HEARD_DB, CueView
-from kymaton.core.words import joined, ms, number, sentence
+from kymaton.core.words import joined, ms, number, said, sentence
 
 MONITOR_LATE_MS = 20.0  # a performer cannot play to a click or a backing that is later than this
 KEEPS_TIME = ("click", "playback", "instrument")
@@ -38,6 +39,35 @@ def monitor_late(view: CueView) -> Iterable[Finding]:
             yield worded(view, finding, _late)
 
 
+def _left_open(view: CueView, findings: Sequence[Finding]) -> str:
+    played = joined(str(f.evidence["playback"]) for f in findings)
+    voices = joined(said(view.show.sound(f.sound)) for f in findings if f.sound)
+    return sentence(f"the microphone of {voices} is left open while {played} plays")
+
+
+@kind("microphone-left-open", together=_left_open)
+def left_open(view: CueView) -> Iterable[Finding]:
+    """A voice that nobody asked for reaches the audience while a playback must be heard there."""
+    for listener in view.show.listeners:
+        if listener.kind != "audience":
+            continue
+        played = [
+            s
+            for s in view.show.sounds
+            if s.kind == "playback" and view.want(listener, s) is Want.MUST and view.audible(listener, s, HEARD_DB)
+        ]
+        for sound in view.show.sounds if played else ():
+            asked = view.want(listener, sound) is not Want.ANY or sound.private
+            if sound.kind == "voice" and not asked and view.audible(listener, sound, HEARD_DB):
+                bursts = view.bursts(listener, sound)
+                finding = Finding(
+                    "microphone-left-open", "note", "run", view.cue_id, listener.id, sound.id, "",
+                    "Nobody must hear it in this cue; what is said beside it goes out with the playback.",
+                    {"playback": played[0].name.lower()}, tuple(b.delay_us for b in bursts),
+                )  # fmt: skip
+                yield worded(view, finding, _left_open)
+
+
 def made_ms(view: CueView, sound: Sound) -> float:
     """Delay of the first device of a sound: a player takes its time before anything leaves it."""
     first = {c.target.partition("/")[0] for c in view.show.cables if c.source == f"sound/{sound.id}"}
@@ -62,7 +92,7 @@ def too_much_by_hand(view: CueView) -> Iterable[Finding]:
     if over:
         worst = max(over, key=lambda person: over[person])
         who = people.get(worst or "", "whoever does it")
-        done = joined(f"{a.kind} {a.target}" for a in view.cue.hand_actions if a.person in over)
+        done = "; ".join(hand_text(view.show, a) for a in view.cue.hand_actions if a.person in over)
         yield Finding(
             "too-much-by-hand", "caution", "path", view.cue_id, None, None,
             sentence(f"{who} has {number(view.cue.change_s)} s and needs {number(over[worst])} s at {view.cue.name}"),

@@ -9,10 +9,17 @@ from kymaton.core.model.figure import ControlId, Id, PortId, Record
 
 
 class HandAction(Record):
-    """Something done by hand at a cue: plugging acts on the graph, the rest is for the people who do it."""
+    """Something done by hand at a cue, with who does it and how long that takes.
+
+    To connect or disconnect a cable holds until another action undoes it. To move: a person or a device to `place`
+    (who is in one place hears each other), or the end of an air cable to `distance_m`; that holds as well. To turn
+    or to choose: the cue's own value of the control `target` is what acts.
+    """
 
     kind: Literal["connect", "disconnect", "move", "turn", "choose"]
     target: str
+    place: Id | None = None
+    distance_m: Annotated[FiniteFloat, Field(gt=0)] | None = None
     note: str = ""
     person: Id | None = None
     seconds: Annotated[FiniteFloat, Field(ge=0)] = 0.0
@@ -41,3 +48,11 @@ class Variant(Record):
     name: str
     controls: dict[ControlId, Value] = {}
     unplugged: tuple[Id, ...] = ()
+
+
+class Alternative(Record):
+    """Another way to solve something: patch lines that turn the rig into that way, kept beside it."""
+
+    id: Id
+    name: str
+    lines: tuple[str, ...] = ()

@@ -14,7 +14,12 @@ Value = bool | FiniteFloat | str
 
 
 class Port(Record):
-    """One connector. `name` is what is printed beside it; channels are counted from 1."""
+    """One connector. `name` is what is printed beside it; channels are counted from 1.
+
+    `format_control` names the choice that says which picture format leaves here or is taken here; an input that
+    `scales` takes any. `clock_control` names the choice that says whether this end of digital sound keeps its own
+    time or follows the other ends.
+    """
 
     id: Id
     name: str
@@ -28,6 +33,9 @@ class Port(Record):
     balanced: bool = False
     phantom: Literal["none", "offered", "tolerated", "needed"] = "none"
     sample_rate_hz: Annotated[int, Field(gt=0)] | None = None
+    format_control: ControlId | None = None
+    scales: bool = False
+    clock_control: ControlId | None = None
 
 
 class Control(Record):
@@ -106,7 +114,8 @@ class Program(Record):
 class Device(Record):
     """A box, or a computer, or a call: made by the catalogue, then independent of it.
 
-    `mains` names the supply it is plugged into, where that is known.
+    `mains` names the supply it is plugged into, where that is known. `battery_h` is how long a full battery lasts,
+    for what runs on one. What `moves` is worn, carried or pushed about during the show.
     """
 
     id: Id
@@ -118,6 +127,9 @@ class Device(Record):
     inside: Id | None = None
     mains: str = ""
     power_w: Figure | None = None
+    battery_h: Figure | None = None
+    moves: bool = False
+    owned: Literal["owned", "borrowed", "to buy"] = "owned"
     ports: tuple[Port, ...] = ()
     routes: tuple[Route, ...] = ()
     controls: tuple[Control, ...] = ()

@@ -2,13 +2,16 @@
 
 import re
 from collections.abc import Iterable
+from typing import TypeVar
 
 from kymaton.core.model.cues import Cue
-from kymaton.core.model.device import Cable, Control, ControlUse, Device
+from kymaton.core.model.device import Cable, Control, ControlUse, Device, Port
 from kymaton.core.model.edit import changed
 from kymaton.core.model.people import Listener, Person, Sound
 from kymaton.core.model.show import Show, ShowError, contradictions
+from kymaton.core.model.wish import PictureWish, Wish
 
+AnyWish = TypeVar("AnyWish", Wish, PictureWish)
 RESERVED = ("sound", "listener")
 
 
@@ -49,6 +52,10 @@ def with_id(device: Device, new: str) -> Device:
     def control(item: Control) -> Control:
         return item.model_copy(update={"id": moved(item.id), "picture_input": moved(item.picture_input)})
 
+    def port(item: Port) -> Port:
+        ends = {"format_control": moved(item.format_control), "clock_control": moved(item.clock_control)}
+        return item.model_copy(update=ends)
+
     def use(item: ControlUse) -> ControlUse:
         when = item.when and item.when.model_copy(update={"control": moved(item.when.control)})
         fields = {"control": moved(item.control), "when": when, "reference": moved(item.reference)}
@@ -57,6 +64,7 @@ def with_id(device: Device, new: str) -> Device:
     return device.model_copy(
         update={
             "id": new,
+            "ports": tuple(port(p) for p in device.ports),
             "controls": tuple(control(c) for c in device.controls),
             "routes": tuple(
                 r.model_copy(update={"on_air": moved(r.on_air), "controls": tuple(use(u) for u in r.controls)})
@@ -95,7 +103,9 @@ def _without(show: Show, cables: set[str]) -> Show:
                 "controls": kept(dict(c.controls)),
                 "on_air": c.on_air if c.on_air in ports else None,
                 "hand_actions": tuple(
-                    a for a in c.hand_actions if a.kind not in ("connect", "disconnect") or a.target not in cables
+                    a
+                    for a in c.hand_actions
+                    if a.target not in cables and (a.kind not in ("turn", "choose") or a.target in controls)
                 ),
             }
         )
@@ -118,7 +128,12 @@ def _without(show: Show, cables: set[str]) -> Show:
         for d in show.devices
     )
     rest = tuple(c for c in show.cables if c.id not in cables)
-    return proved(changed(show, cables=rest, cues=cues, variants=variants, microphone_groups=groups, devices=inside))
+    seen = tuple(w for w in show.picture_plan if w.picture in ports)
+    return proved(
+        changed(
+            show, cables=rest, cues=cues, variants=variants, microphone_groups=groups, devices=inside, picture_plan=seen
+        )
+    )
 
 
 def rename_device(show: Show, id: str, name: str) -> Show:
@@ -249,6 +264,7 @@ def remove_listener(show: Show, id: str) -> Show:
         show,
         listeners=tuple(x for x in show.listeners if x.id != id),
         plan=tuple(w for w in show.plan if w.listener != id),
+        picture_plan=tuple(w for w in show.picture_plan if w.watcher != id),
         cables=tuple(c for c in show.cables if c.id not in gone),
     )
     return _without(rest, gone)
@@ -264,8 +280,11 @@ def add_cue(show: Show, name: str, like: str | None = None) -> tuple[Show, str]:
         return proved(changed(show, cues=(*show.cues, Cue(id=id, name=name)))), id
     at = [c.id for c in show.cues].index(like) + 1
     copy = show.cue(like).model_copy(update={"id": id, "name": name})
-    plan = tuple(w.model_copy(update={"cues": (*w.cues, id)}) if like in w.cues else w for w in show.plan)
-    return proved(changed(show, cues=(*show.cues[:at], copy, *show.cues[at:]), plan=plan)), id
+    plans = {
+        name: tuple(w.model_copy(update={"cues": (*w.cues, id)}) if like in w.cues else w for w in getattr(show, name))
+        for name in ("plan", "picture_plan")
+    }
+    return proved(changed(show, cues=(*show.cues[:at], copy, *show.cues[at:]), **plans)), id
 
 
 def put_cue(show: Show, cue: Cue) -> Show:
@@ -274,12 +293,13 @@ def put_cue(show: Show, cue: Cue) -> Show:
 
 def remove_cue(show: Show, id: str) -> Show:
     """Without a cue; wishes for this cue alone go with it."""
-    plan = []
-    for wish in show.plan:
-        rest = tuple(c for c in wish.cues if c != id)
-        if rest or not wish.cues:
-            plan.append(wish.model_copy(update={"cues": rest}))
-    return proved(changed(show, cues=tuple(c for c in show.cues if c.id != id), plan=tuple(plan)))
+    cues = tuple(c for c in show.cues if c.id != id)
+    return proved(changed(show, cues=cues, plan=_not_in(show.plan, id), picture_plan=_not_in(show.picture_plan, id)))
+
+
+def _not_in(plan: tuple[AnyWish, ...], cue: str) -> tuple[AnyWish, ...]:
+    rest = [(w, tuple(c for c in w.cues if c != cue)) for w in plan]
+    return tuple(w.model_copy(update={"cues": cues}) for w, cues in rest if cues or not w.cues)
 
 
 def move_cue(show: Show, id: str, to: int) -> Show:
@@ -300,5 +320,6 @@ def started_from(show: Show, title: str) -> Show:
             notes="",
             cues=(),
             plan=tuple(w for w in show.plan if not w.cues),
+            picture_plan=tuple(w for w in show.picture_plan if not w.cues),
         )
     )

@@ -7,11 +7,11 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, FiniteFloat, field_validator, model_validator
 
-from kymaton.core.model.cues import Cue, Variant
+from kymaton.core.model.cues import Alternative, Cue, Variant
 from kymaton.core.model.device import Cable, Control, Device, Port, Value
 from kymaton.core.model.figure import Figure, Id, PortId, Record
 from kymaton.core.model.people import Listener, Person, Place, Sound
-from kymaton.core.model.wish import Want, Wish, default_want
+from kymaton.core.model.wish import PictureWish, Want, Wish, default_want
 
 
 class ShowError(ValueError):
@@ -61,7 +61,9 @@ class Show(Record):
     microphone_groups: tuple[MicrophoneGroup, ...] = ()
     cues: tuple[Cue, ...] = ()
     variants: tuple[Variant, ...] = ()
+    alternatives: tuple[Alternative, ...] = ()
     plan: tuple[Wish, ...] = ()
+    picture_plan: tuple[PictureWish, ...] = ()
 
     @field_validator("date")
     @classmethod
@@ -76,7 +78,17 @@ class Show(Record):
     def _by_id(self) -> dict[str, dict[str, Any]]:
         return {
             name: {item.id: item for item in getattr(self, name)}
-            for name in ("people", "places", "sounds", "listeners", "devices", "cables", "cues", "variants")
+            for name in (
+                "people",
+                "places",
+                "sounds",
+                "listeners",
+                "devices",
+                "cables",
+                "cues",
+                "variants",
+                "alternatives",
+            )
         }
 
     @cached_property
@@ -173,7 +185,7 @@ def _repeated(ids: Iterator[str]) -> str | None:
 
 def contradictions(show: Show) -> Iterator[str]:
     """Sentences about what contradicts itself; each says what and where."""
-    for group in ("people", "places", "sounds", "listeners", "devices", "cables", "cues", "variants"):
+    for group in ("people", "places", "sounds", "listeners", "devices", "cables", "cues", "variants", "alternatives"):
         twice = _repeated(item.id for item in getattr(show, group))
         if twice:
             yield f"{group}: the id '{twice}' is used twice"
@@ -212,6 +224,10 @@ def _device_contradictions(show: Show) -> Iterator[str]:
             problem = value_problem(control_, control_.value)
             if problem:
                 yield f"{at}, control '{control_.id}': {problem}"
+        for port in device.ports:
+            for named in (port.format_control, port.clock_control):
+                if named is not None and named not in show._controls:
+                    yield f"{at}: the port '{port.id}' names the control '{named}', which does not exist"
         seen = {device.id}
         outer = device.inside
         while outer is not None:
@@ -263,6 +279,13 @@ def _reference_contradictions(show: Show) -> Iterator[str]:
         for cue_id in wish.cues:
             if not known("cues", cue_id):
                 yield f"{at}: the cue '{cue_id}' does not exist"
+    for wanted in show.picture_plan:
+        at = f"picture_plan, '{wanted.watcher}' and '{wanted.picture}'"
+        if not known("listeners", wanted.watcher) or wanted.picture not in show._ports:
+            yield f"{at}: one of them does not exist"
+        for cue_id in wanted.cues:
+            if not known("cues", cue_id):
+                yield f"{at}: the cue '{cue_id}' does not exist"
     for where, holders in (("cues", show.cues), ("variants", show.variants)):
         for holder in holders:
             for control_id, value in holder.controls.items():
@@ -277,8 +300,11 @@ def _reference_contradictions(show: Show) -> Iterator[str]:
         if cue.on_air is not None and cue.on_air not in show._ports:
             yield f"cues, '{cue.id}': the picture on air '{cue.on_air}' does not exist"
         for action in cue.hand_actions:
-            if action.kind in ("connect", "disconnect") and not known("cables", action.target):
+            on_cable = action.kind in ("connect", "disconnect") or action.distance_m is not None
+            if on_cable and not known("cables", action.target):
                 yield f"cues, '{cue.id}': the cable '{action.target}' does not exist"
+            if not known("places", action.place):
+                yield f"cues, '{cue.id}': the place '{action.place}' does not exist"
     for variant in show.variants:
         for cable_id in variant.unplugged:
             if not known("cables", cable_id):

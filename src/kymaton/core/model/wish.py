@@ -5,7 +5,7 @@ from typing import Annotated
 
 from pydantic import Field, FiniteFloat
 
-from kymaton.core.model.figure import Id, Record
+from kymaton.core.model.figure import Id, PortId, Record
 from kymaton.core.model.people import Listener, Sound
 
 
@@ -23,6 +23,15 @@ class Wish(Record):
     want: Want
     cues: tuple[Id, ...] = ()
     max_delay_ms: Annotated[FiniteFloat, Field(gt=0)] | None = None
+
+
+class PictureWish(Record):
+    """A picture (the output that gives it) that a watcher must or must not see; no `cues` means all of them."""
+
+    watcher: Id
+    picture: PortId
+    want: Want
+    cues: tuple[Id, ...] = ()
 
 
 def default_want(listener: Listener, sound: Sound) -> Want:

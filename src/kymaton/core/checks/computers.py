@@ -1,0 +1,102 @@
+"""Programs on computers and the devices they hold; clocks of digital sound."""
+
+from collections.abc import Iterable, Iterator
+
+from kymaton.core.checks.registry import Finding, rig_kind
+from kymaton.core.checks.rigging import about
+from kymaton.core.checks.wiring import joints
+from kymaton.core.model import Control, Device, Program, Show
+from kymaton.core.model.rig import owner
+from kymaton.core.words import joined, lowered
+
+SYSTEM_DEFAULT = "system default"
+
+
+def _choices(show: Show, device: Device) -> Iterator[tuple[Program, str, Control]]:
+    """What the programs of a computer have chosen, by use."""
+    for program in device.programs:
+        for use, control_id in program.chosen.items():
+            yield program, use, show.control(control_id)
+
+
+@rig_kind("system-default")
+def system_default(show: Show) -> Iterable[Finding]:
+    for device in show.devices:
+        for program, use, control in _choices(show, device):
+            if control.value == SYSTEM_DEFAULT:
+                yield about(
+                    "system-default", "caution",
+                    f"the {use} of {lowered(program.name)} is whatever the system chooses",
+                    "It changes when something is plugged in.", device.id,
+                    "Choose the device by name in the program.",
+                )  # fmt: skip
+
+
+@rig_kind("chosen-name-twice")
+def chosen_name_twice(show: Show) -> Iterable[Finding]:
+    for device in show.devices:
+        for program, use, control in _choices(show, device):
+            if list(control.choices).count(str(control.value)) > 1:
+                yield about(
+                    "chosen-name-twice", "caution",
+                    f"two devices on {lowered(device.name)} are called {control.value}",
+                    f"Nobody can tell which of them is the {use} of {lowered(program.name)}.", device.id,
+                    "Rename one of them in the system, or unplug it.",
+                )  # fmt: skip
+
+
+@rig_kind("two-programs-one-device")
+def two_programs(show: Show) -> Iterable[Finding]:
+    """A microphone or camera that two programs have chosen: many systems give it to one alone."""
+    for device in show.devices:
+        holders: dict[tuple[str, str], list[str]] = {}
+        for program, use, control in _choices(show, device):
+            if use in ("microphone", "camera") and isinstance(control.value, str) and control.value != SYSTEM_DEFAULT:
+                holders.setdefault((use, control.value), []).append(program.name)
+        for (use, value), programs in holders.items():
+            if len(programs) > 1:
+                yield about(
+                    "two-programs-one-device", "caution",
+                    f"{joined(programs)} on {lowered(device.name)} both want {value}",
+                    f"A {use} is often held by the program that took it first; the other one gets nothing.", device.id,
+                    "Give each program a device of its own, or a virtual one between them.",
+                )  # fmt: skip
+
+
+@rig_kind("clock-masters")
+def clock_masters(show: Show) -> Iterable[Finding]:
+    """Digital sound that is joined needs one clock: two, or none, give clicks or silence."""
+    import networkx as nx  # late: it takes a while to load
+
+    net: nx.Graph = nx.Graph()
+    for _, from_, a, to, b in joints(show):
+        if a.clock_control and b.clock_control:
+            net.add_edge(a.clock_control, b.clock_control)
+            net.nodes[a.clock_control]["device"], net.nodes[b.clock_control]["device"] = from_.name, to.name
+    for together in nx.connected_components(net):
+        clocks = [c.id for c in show.controls() if c.id in together]
+        masters = [c for c in clocks if show.control(c).value == "own"]
+        if len(masters) == 1:
+            continue
+        who = joined(lowered(net.nodes[c]["device"]) for c in (masters or clocks))
+        text = f"{who} each keep their own clock" if masters else f"none of {who} keeps the clock"
+        keeper = (masters or clocks)[0]
+        settings = tuple((c, "own" if c == keeper else "network") for c in clocks)
+        yield about(
+            "clock-masters", "fault", text,
+            "Digital sound that is joined runs on one clock, else it clicks or is silent.",
+            owner(keeper), ports=tuple(owner(c) for c in clocks),
+            settings=tuple((c, v) for c, v in settings if show.control(c).value != v),
+        )  # fmt: skip
+
+
+@rig_kind("virtual-sound-device")
+def virtual(show: Show) -> Iterable[Finding]:
+    used = {owner(end) for c in show.cables for end in (c.source, c.target)}
+    for device in show.devices:
+        if device.kind in ("virtual-sound", "virtual-camera") and device.id in used:
+            yield about(
+                "virtual-sound-device", "caution", f"{lowered(device.name)} must be made anew after a restart",
+                "A device made by a program is gone when the program or the computer starts again.", device.id,
+                "Put it on the checklist, or take the hardware way.",
+            )  # fmt: skip

@@ -1,0 +1,131 @@
+"""Pictures: formats that do not meet, outputs that are not clean, sockets that carry none, and who sees what."""
+
+from collections.abc import Iterable, Iterator, Sequence
+
+from kymaton.core.checks.registry import Finding, kind, rig_kind
+from kymaton.core.checks.wiring import found, joints
+from kymaton.core.model import Picture, PictureWish, Route, Show, Want
+from kymaton.core.model.rig import owner
+from kymaton.core.picture import picture_open, pictures_seen
+from kymaton.core.view import CueView
+from kymaton.core.words import lowered, said, sentence
+
+AS_THE_SHOW = "as the show"
+CLEAN = "clean"
+
+
+def format_text(picture: Picture) -> str:
+    """A picture format as it stands on gear: `1080p25`, `2160p29.97`."""
+    above, below = map(int, picture.rate.split("/"))
+    return f"{picture.height}p{round(above / below, 2):g}"
+
+
+def _format_at(show: Show, port: str) -> str | None:
+    control = show.port(port).format_control
+    if control is None:
+        return None
+    value = str(show.control(control).value)
+    return format_text(show.picture) if value == AS_THE_SHOW else value
+
+
+def _arriving(show: Show, port: str, feeding: dict[str, str], seen: frozenset[str] = frozenset()) -> list[str]:
+    """Outputs that decide which format leaves at an output: itself, or what feeds the device that passes it on."""
+    if show.port(port).format_control is not None:
+        return [port]
+    device, name = show.device(owner(port)), port.partition("/")[2]
+    inputs = [f"{device.id}/{r.source}" for r in device.routes if r.medium == "picture" and r.target == name]
+    before = [feeding[i] for i in inputs if i in feeding and feeding[i] not in seen]
+    return [x for source in before for x in _arriving(show, source, feeding, seen | {port})]
+
+
+def _feeding(show: Show) -> dict[str, str]:
+    return {c.target: c.source for c, _, a, _, _ in joints(show) if a.picture}
+
+
+@rig_kind("picture-format")
+def picture_format(show: Show) -> Iterable[Finding]:
+    """What an input without a scaler cannot show: another size or frame rate than its own."""
+    feeding = _feeding(show)
+    for cable, _, a, to, b in joints(show):
+        wanted = None if b.scales or not a.picture else _format_at(show, cable.target)
+        for source in _arriving(show, cable.source, feeding) if wanted is not None else ():
+            given = _format_at(show, source)
+            if given != wanted and wanted is not None:
+                maker = show.device(owner(source))
+                control = show.control(show.port(source).format_control or "")
+                settings = ((control.id, wanted),) if wanted in control.choices else ()
+                taker = f"{lowered(to.name)} {b.name}".strip()
+                yield found(
+                    "picture-format", "fault", f"{lowered(maker.name)} gives {given}, {taker} takes {wanted} only",
+                    "Without a scaler in between that input stays black.", cable,
+                    "Set both to one format, or put a scaler between them.", settings=settings,
+                )  # fmt: skip
+
+
+@rig_kind("camera-not-clean")
+def camera_not_clean(show: Show) -> Iterable[Finding]:
+    for cable, from_, a, _, _ in joints(show):
+        control = next((c for c in from_.controls if CLEAN not in str(c.value) and c.id == f"{from_.id}/output"), None)
+        if from_.kind == "camera" and a.picture and control is not None:
+            settings = ((control.id, CLEAN),) if CLEAN in control.choices else ()
+            remedy = "" if settings else "This camera has no clean output: use another one."
+            yield found(
+                "camera-not-clean", "caution", f"{lowered(from_.name)} sends what its display shows",
+                "Focus frames, levels and battery marks go to the audience.", cable, remedy, settings=settings,
+            )  # fmt: skip
+
+
+@rig_kind("socket-without-picture")
+def socket_without_picture(show: Show) -> Iterable[Finding]:
+    """A dock or converter that waits for picture on a socket that carries none."""
+    for cable, from_, a, to, b in joints(show):
+        ways = [r for r in from_.routes if r.medium == "picture" and r.target == a.id]
+        closed = bool(ways) and not any(picture_open(show, r, None) for r in ways)
+        goes_on = any(
+            r.medium == "picture" and r.source == b.id and _leads_on(show, f"{to.id}/{r.target}") for r in to.routes
+        )
+        if b.picture and goes_on and (closed or not a.picture):
+            socket = f"{lowered(from_.name)} {a.name or a.connector}"
+            yield found(
+                "socket-without-picture", "fault",
+                f"{socket} carries no picture, so {lowered(to.name)} stays black",
+                "A socket for data alone has no DisplayPort inside; a dock cannot make a picture of data.", cable,
+                "Use a socket that carries picture, or the computer's own HDMI.", settings=_opening(ways),
+            )  # fmt: skip
+
+
+def _leads_on(show: Show, port: str) -> bool:
+    return any(c.source == port and c.plugged for c in show.cables)
+
+
+def _opening(ways: Sequence[Route]) -> tuple[tuple[str, str], ...]:
+    """Settings that let the first of these routes pass."""
+    return tuple((u.control, next(iter(u.gains))) for r in ways[:1] for u in r.controls if u.gains)
+
+
+@kind("picture-missing", "picture-seen")
+def pictures_wished(view: CueView) -> Iterable[Finding]:
+    """Pictures that somebody must see and does not, or must not see and does."""
+    show = view.show
+    for wish in _wishes(show, view.cue_id):
+        watcher = show.listener(wish.watcher)
+        sees = wish.picture in pictures_seen(show, view.cue, watcher.id)
+        what = lowered(show.port_label(wish.picture))
+        if sees == (wish.want is Want.MUST) or wish.want is Want.ANY:
+            continue
+        text = f"{said(watcher)} does not see {what}" if not sees else f"{said(watcher)} sees {what}"
+        reason = "No picture route leads there in this cue." if not sees else "The plan says that it must not be seen."
+        yield Finding(
+            "picture-seen" if sees else "picture-missing", "fault", "path", view.cue_id, watcher.id, None,
+            sentence(text), reason, ports=(wish.picture, f"listener/{watcher.id}"),
+            remedy="Change the lead or the picture on air." if sees else "Patch the picture to a screen there.",
+        )  # fmt: skip
+
+
+def _wishes(show: Show, cue: str | None) -> Iterator[PictureWish]:
+    """The wishes that hold in a cue: one for this cue goes before one for all."""
+    chosen: dict[tuple[str, str], PictureWish] = {}
+    for wish in sorted(show.picture_plan, key=lambda w: bool(w.cues)):
+        if not wish.cues or cue in wish.cues:
+            chosen[wish.watcher, wish.picture] = wish
+    yield from chosen.values()
