@@ -176,9 +176,9 @@ def test_ports_as_a_table(make_window, qtbot):
     window = make_window()
     window.go("path")
     window.path.show_device("desk")
-    qtbot.mouseClick(window.path.switch, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(window.path.tabs["ports"], Qt.MouseButton.LeftButton)
     ports = window.path.ports
-    assert ports.isVisible() and window.path.title.text() == "Desk: ports"
+    assert ports.isVisible() and window.path.title.text() == "Desk"
     rows = {ports.item(r, 0).text(): ports.item(r, 4).text() for r in range(ports.rowCount())}
     assert rows["1"] == "Table mic" and rows["16"] == "free" and rows["aux 1"] == "Call computer line in"
     ports.selectRow(0)
@@ -186,7 +186,7 @@ def test_ports_as_a_table(make_window, qtbot):
     assert ports.item(0, 4).text() == "free"
     qtbot.keyClick(ports, Qt.Key.Key_Return)
     assert window.path.patch.line.text() == " > Desk 1"
-    window.path._switch()
+    qtbot.mouseClick(window.path.tabs["controls"], Qt.MouseButton.LeftButton)
     assert window.path.controls.isVisible() and not ports.isVisible()
 
 
@@ -315,7 +315,7 @@ def test_variants_are_made_and_compared_in_the_window(make_window, qtbot):
     window = make_window()
     window.go("brief")
     panel, document = window.brief.variants, window.document
-    window.brief.show_variants()
+    window.brief.open_page(window.brief.variants)
     panel.name.setText("Small team")
     panel.add()
     id = document.show.variants[0].id

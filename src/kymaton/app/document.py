@@ -2,15 +2,17 @@
 
 import datetime
 from collections import OrderedDict
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from kymaton.app.work import Job
 from kymaton.core.checks import Finding
-from kymaton.core.fixes import Fix, find_fix
+from kymaton.core.fixes import find_fix
 from kymaton.core.graph import flatten
 from kymaton.core.model import Show
 from kymaton.core.model.edit import Change, apply
@@ -32,7 +34,7 @@ class _Known:
 
     show: Show
     report: Report | None = None
-    fixes: dict[object, Fix | None] = field(default_factory=dict)
+    worked: dict[object, Any] = field(default_factory=dict)
 
 
 class _Edit(QUndoCommand):
@@ -228,21 +230,21 @@ class Document(QObject):
 
         Without the report of all cues nothing is done: ask again when it is there (`report_changed`).
         """
+        report = self._known[id(self.show)].report
+        if report is not None:
+            self.work_out(card.key, lambda job: find_fix(report, card.findings), found)
+
+    def work_out(self, key: object, work: Callable[[Job], Any], found: Callable[[Any], object]) -> None:
+        """Work something out about the show, off-thread, once; `found` is called unless the show changed meanwhile."""
         known = self._known[id(self.show)]
-        if card.key in known.fixes:
-            found(known.fixes[card.key])
-            return
-        report = known.report
-        if report is None:
+        if key in known.worked:
+            found(known.worked[key])
             return
 
-        def work(job: Job) -> Fix | None:
-            return find_fix(report, card.findings)
-
-        def done(fix: Fix | None) -> None:
-            known.fixes[card.key] = fix
+        def done(result: Any) -> None:
+            known.worked[key] = result
             if known.show is self.show:
-                found(fix)
+                found(result)
 
         self._start(work, done)
 

@@ -147,6 +147,15 @@ class FileWork:
             return
         self.notice(f"The map was written to {path}.")
 
+    def ask_print_map(self) -> None:
+        from PyQt6.QtPrintSupport import QPrintDialog, QPrinter  # late: it looks for printers
+
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        self.go("path")
+        if QPrintDialog(printer, self._over).exec():
+            self.path.print_map(printer)
+            self.notice("The map went to the printer.")
+
     def offer_kept(self) -> None:
         """Offer back what was not saved when Kymaton ended."""
         for kept in kept_work()[:2]:

@@ -201,6 +201,7 @@ class Window(FileWork, QMainWindow):
         self._action("save", "Save", self.save, "Ctrl+S")
         self._action("save-as", "Save as", self.ask_save, "Ctrl+Shift+S")
         self._action("export-map", "Export the map as SVG", self.ask_export_map)
+        self._action("print-map", "Print the map", self.ask_print_map)
         self._action("import", "Import an input list", self.ask_import)
         self._action("export", "Export the input list", self.ask_export)
         undo = document.stack.createUndoAction(self, "Undo")
@@ -256,7 +257,7 @@ class Window(FileWork, QMainWindow):
         begin.setToolTipsVisible(True)
         menu.addAction(self.actions_["demo"])
         menu.addSeparator()
-        for id in ("rename", "save", "save-as", "import", "export", "export-map"):
+        for id in ("rename", "save", "save-as", "import", "export", "export-map", "print-map"):
             menu.addAction(self.actions_[id])
         menu.addSeparator()
         for id in ("undo", "redo"):

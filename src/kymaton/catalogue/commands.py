@@ -1,7 +1,8 @@
 """The line on the map: patch, and everything else that a rig is made with, by typing.
 
 `table mic > desk 1`, `disconnect desk 1`, `add desk 16 in 6 aux as Front`, `rename desk to Front`,
-`duplicate table mic`, `replace desk by desk 32 in 12 aux`, `remove table mic`, `set desk 1 gain to 52`.
+`duplicate table mic`, `replace desk by desk 32 in 12 aux`, `remove table mic`, `set desk 1 gain to 52`,
+`put table mic, desk in Hall`.
 """
 
 from collections.abc import Callable
@@ -11,8 +12,17 @@ from kymaton.core.fixes import value_text
 from kymaton.core.model import Control, Device, Show, ShowError
 from kymaton.core.model.device import Value
 from kymaton.core.model.edit import Change, apply
-from kymaton.core.model.rig import add_device, duplicate_device, remove_device, rename_device, replace_device
+from kymaton.core.model.rig import (
+    add_device,
+    duplicate_device,
+    place_called,
+    put_device,
+    remove_device,
+    rename_device,
+    replace_device,
+)
 from kymaton.core.patch import Patch, completions, read_patch
+from kymaton.core.words import joined
 
 OFF = ("closed", "off", "-inf")
 
@@ -24,6 +34,14 @@ def find_device(show: Show, text: str) -> Device:
         if said in (device.name.lower(), device.id):
             return device
     raise ShowError(f"No device is called '{text.strip()}'." if said else "Say which device.")
+
+
+def find_devices(show: Show, text: str) -> list[Device]:
+    """The device of this name, or several with commas between. Raises ShowError."""
+    whole = " ".join(text.lower().split())
+    if any(whole in (d.name.lower(), d.id) for d in show.devices):
+        return [find_device(show, text)]
+    return list({d.id: d for d in (find_device(show, name) for name in text.split(","))}.values())
 
 
 def _add(show: Show, rest: str, cue: str | None) -> Patch:
@@ -43,8 +61,21 @@ def _fresh_name(show: Show, text: str) -> str:
 
 
 def _remove(show: Show, rest: str, cue: str | None) -> Patch:
-    device = find_device(show, rest)
-    return Patch(remove_device(show, device.id), f"remove {device.name}", ())
+    devices = find_devices(show, rest)
+    for device in devices:
+        show = remove_device(show, device.id)
+    return Patch(show, f"remove {joined(d.name for d in devices)}", ())
+
+
+def _put(show: Show, rest: str, cue: str | None) -> Patch:
+    names, found, where = rest.rpartition(" in ")
+    if not found or not where.strip():
+        raise ShowError("Say: put, the device, in, a place.")
+    devices = find_devices(show, names)
+    show, place = place_called(show, where)
+    for device in devices:
+        show = put_device(show, show.device(device.id).model_copy(update={"place": place}))
+    return Patch(show, f"put {joined(d.name for d in devices)} in {where.strip()}", ())
 
 
 def _rename(show: Show, rest: str, cue: str | None) -> Patch:
@@ -126,6 +157,7 @@ VERBS: dict[str, Callable[[Show, str, str | None], Patch]] = {
     "duplicate": _duplicate,
     "replace": _replace,
     "set": _set,
+    "put": _put,
 }
 
 
@@ -154,7 +186,10 @@ def suggestions(show: Show, line: str) -> list[str]:
     if verb == "replace" and " by " in rest:
         old, _, kind = rest.partition(" by ")
         return [f"replace {old} by {k.words}" for k in all_kinds() if k.words.startswith(kind.strip().lower())]
-    tail = {"rename": " to ", "replace": " by "}.get(verb, "")
+    if verb == "put" and " in " in rest:
+        devices, _, place = rest.rpartition(" in ")
+        return [f"put {devices} in {p.name}" for p in show.places if p.name.lower().startswith(place.strip().lower())]
+    tail = {"rename": " to ", "replace": " by ", "put": " in "}.get(verb, "")
     if verb in (*VERBS, "disconnect"):
         return [f"{verb} {n}{tail}" for n in names]
     return completions(show, line)

@@ -29,7 +29,7 @@ class OwnKinds:
 
 
 def save_kind(device: Device, words: str, about: str = "", folder: Path | None = None) -> Path:
-    """Save a device as a kind asked for by these words. Raises FileError."""
+    """Save a device as a kind asked for by these words, without where it stands. Raises FileError."""
     words = " ".join(words.lower().split())
     if not words or any(c in words for c in ">,/\\"):
         raise FileError(f"'{words}' cannot be the name of a kind.")
@@ -37,12 +37,13 @@ def save_kind(device: Device, words: str, about: str = "", folder: Path | None =
         raise FileError(f"The catalogue already has '{words}'.")
     folder = folder or kinds_folder()
     path = folder / f"{free_id(words, ())}.json"
+    anywhere = device.model_copy(update={"place": None, "inside": None, "mains": "", "owned": "owned"})
     content = {
         "format": FORMAT,
         "version": VERSION,
         "words": words,
         "about": about or device.detail or device.kind,
-        "device": with_id(device, "device").model_dump(mode="json", exclude_defaults=True),
+        "device": with_id(anywhere, "device").model_dump(mode="json", exclude_defaults=True),
     }
     try:
         folder.mkdir(parents=True, exist_ok=True)

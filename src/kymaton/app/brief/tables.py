@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any, get_args
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtGui import QColor, QFont, QGuiApplication, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QColor, QDropEvent, QFont, QGuiApplication, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
 
 from kymaton.app.document import Document
@@ -16,6 +16,7 @@ from kymaton.core.model.edit import set_want
 from kymaton.core.model.people import ListenerKind, SoundKind
 from kymaton.core.model.rig import (
     add_cue,
+    move_cue,
     put_cue,
     put_listener,
     put_sound,
@@ -77,6 +78,7 @@ class Sheet:
     put: Callable[[Show, Any], Show]
     remove: Callable[[Show, str], Show]
     add: Callable[[Show, list[str]], Show]  # from the cells of a pasted line
+    move: Callable[[Show, str, int], Show] | None = None  # an item to another place in the order
 
 
 def _by_brief(show: Show, cells: list[str]) -> Show:
@@ -124,6 +126,7 @@ CUES = Sheet(
     put_cue,
     remove_cue,
     _cue_of,
+    move_cue,
 )
 
 
@@ -173,7 +176,10 @@ class SheetModel(QAbstractTableModel):
         return True
 
     def flags(self, index: QModelIndex) -> Qt.ItemFlag:
-        return super().flags(index) | Qt.ItemFlag.ItemIsEditable
+        if not index.isValid():
+            return Qt.ItemFlag.ItemIsDropEnabled
+        drag = Qt.ItemFlag.ItemIsDragEnabled if self.sheet.move is not None else Qt.ItemFlag.NoItemFlags
+        return super().flags(index) | Qt.ItemFlag.ItemIsEditable | drag
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if role == Qt.ItemDataRole.DisplayRole and orientation == Qt.Orientation.Horizontal:
@@ -186,7 +192,11 @@ class SheetModel(QAbstractTableModel):
 
 
 class SheetTable(QTableView):
-    """A table that is typed in; Delete removes the chosen rows, Ctrl+C copies them as text."""
+    """A table that is typed in; Delete removes the chosen rows, Ctrl+C copies them as text.
+
+    Ctrl+D gives the chosen rows what stands in the first of them, in the current column. Rows of a sheet that can be
+    reordered are dragged, or moved by Ctrl+Shift and an arrow.
+    """
 
     def __init__(self, document: Document, sheet: Sheet) -> None:
         super().__init__()
@@ -207,6 +217,9 @@ class SheetTable(QTableView):
         header.setStyleSheet("QHeaderView::section { padding: 3px 3px; font-size: 11px; }")
         rows.hide()
         rows.setDefaultSectionSize(24)
+        if sheet.move is not None:
+            self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+            self.setDragDropOverwriteMode(False)
         document.show_changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
 
@@ -230,6 +243,50 @@ class SheetTable(QTableView):
         if items:
             text = f"remove {items[0].name}" if len(items) == 1 else f"remove {len(items)} {self.sheet.what}"
             self.document.edit(show, text)
+
+    def fill(self) -> None:
+        """Give all chosen rows what the first of them has in the current column."""
+        selection = self.selectionModel()
+        rows = sorted({i.row() for i in selection.selectedIndexes()}) if selection is not None else []
+        if len(rows) < 2:
+            return
+        at, show = self.currentIndex().column(), self.document.show
+        column = self.sheet.columns[at]
+        first = self.sheet.items(show)[rows[0]]
+        text = column.show(getattr(first, column.field))
+        try:
+            for row in rows[1:]:
+                show = self.sheet_model.with_cell(show, row, at, text)
+        except ShowError as error:
+            self.document.trouble.emit(str(error))
+            return
+        if show is not self.document.show:
+            self.document.edit(show, f"fill {len(rows)} {self.sheet.what} with {text}")
+
+    def move_rows_to(self, to: int) -> None:
+        """The chosen row before the row `to`, counted as they stand now."""
+        items = self.chosen()
+        if self.sheet.move is None or len(items) != 1:
+            return
+        ids = [x.id for x in self.sheet.items(self.document.show)]
+        at = ids.index(items[0].id)
+        target = max(0, min(len(ids) - 1, to - 1 if to > at else to))
+        if target != at:
+            self.document.edit(self.sheet.move(self.document.show, items[0].id, target), f"move {items[0].name}")
+            self.setCurrentIndex(self.sheet_model.index(target, 0))
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        assert event is not None
+        if event.source() is not self or self.sheet.move is None:
+            event.ignore()
+            return
+        index = self.indexAt(event.position().toPoint())
+        row = index.row() if index.isValid() else self.sheet_model.rowCount()
+        below = index.isValid() and event.position().y() > self.visualRect(index).center().y()
+        self.setState(QAbstractItemView.State.NoState)
+        event.setDropAction(Qt.DropAction.IgnoreAction)  # the table moves the row itself, as an edit
+        event.accept()
+        self.move_rows_to(row + (1 if below else 0))
 
     def copy(self) -> None:
         lines = ["\t".join(c.show(getattr(item, c.field)) for c in self.sheet.columns) for item in self.chosen()]
@@ -258,8 +315,14 @@ class SheetTable(QTableView):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
+        moving = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
         if event.key() == Qt.Key.Key_Delete:
             self.remove_chosen()
+        elif event.key() == Qt.Key.Key_D and event.modifiers() == Qt.KeyboardModifier.ControlModifier:
+            self.fill()
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() == moving:
+            row = self.currentIndex().row()
+            self.move_rows_to(row - 1 if event.key() == Qt.Key.Key_Up else row + 2)
         elif event.matches(QKeySequence.StandardKey.Paste):
             self.paste()
         elif event.matches(QKeySequence.StandardKey.Copy):

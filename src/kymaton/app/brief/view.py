@@ -14,9 +14,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from kymaton.app.brief.cue import CuePanel
 from kymaton.app.brief.importing import ImportPanel
+from kymaton.app.brief.page import SidePage
 from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, PlanTable, SheetTable
 from kymaton.app.brief.variants import VariantPanel
+from kymaton.app.brief.ways import WaysPanel
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import button, label
@@ -47,7 +50,12 @@ class BriefView(QWidget):
         self.line.setAccessibleName("Add a person, a sound or a listener")
         self.line.returnPressed.connect(self.add)
         head.addWidget(self.line, 1)
-        head.addWidget(button("Variants", self.show_variants, "quiet", "The same rig with a few things changed"))
+        head.addWidget(
+            button("Variants", lambda: self.open_page(self.variants), "quiet", "The same rig with a few things changed")
+        )
+        head.addWidget(
+            button("Other ways", lambda: self.open_page(self.ways), "quiet", "Weigh another way to solve something")
+        )
         layout.addLayout(head)
         facts = QHBoxLayout()
         self.title, self.venue, self.date = QLineEdit(), QLineEdit(), QLineEdit()
@@ -92,9 +100,10 @@ class BriefView(QWidget):
         self.importing.closed.connect(lambda: self.pages.setCurrentIndex(0))
         self.pages.addWidget(tables)
         self.pages.addWidget(self.importing)
-        self.variants = VariantPanel(document)
-        self.variants.closed.connect(lambda: self.pages.setCurrentIndex(0))
-        self.pages.addWidget(self.variants)
+        self.variants, self.ways, self.cue = VariantPanel(document), WaysPanel(document), CuePanel(document)
+        for page in (self.variants, self.ways, self.cue):
+            page.closed.connect(lambda: self.pages.setCurrentIndex(0))
+            self.pages.addWidget(page)
         layout.addWidget(self.pages, 1)
         document.show_changed.connect(self.refresh)
         document.cue_changed.connect(self.refresh)
@@ -114,15 +123,23 @@ class BriefView(QWidget):
             self.document.choose_cue(cue)
         self.plan.set_cue(cue)
 
-    def show_variants(self) -> None:
-        self.pages.setCurrentWidget(self.variants)
-        self.variants.refresh()
+    def open_page(self, page: SidePage) -> None:
+        """Show a page in place of the tables."""
+        self.pages.setCurrentWidget(page)
+        page.refresh()
+
+    def open_cue(self) -> None:
+        """The page of the chosen cue, which becomes the current one."""
+        for cue in self.cues.chosen()[:1]:
+            self.document.choose_cue(cue.id)
+        self.open_page(self.cue)
 
     def _cue_head(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.addWidget(label("Cues", "heading"))
         row.addStretch(1)
         for text, act, tip in (
+            ("Open", self.open_cue, "Picture on air, what is done by hand, who must see what"),
             ("Add", self.add_cue, "A cue at the end"),
             ("Duplicate", self.duplicate_cue, "A copy behind the chosen cue, its wishes too"),
             ("Up", lambda: self.move_cue(-1), "The chosen cue one place earlier"),

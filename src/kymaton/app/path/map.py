@@ -1,5 +1,7 @@
 """The path map: plates and wires, drawn from a layout; the chosen routes are inked, all else fades."""
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -17,6 +19,7 @@ from PyQt6.QtWidgets import QMenu, QSizePolicy, QToolTip, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.path.layout import STAGE_NAMES, Map, Plate, Wire, lay_out, owner
+from kymaton.app.path.scope import Scope, scoped
 from kymaton.app.path.strip import routes_of
 from kymaton.app.theme.theme import THEME, colour, tokens, words
 from kymaton.catalogue.commands import read_command
@@ -24,7 +27,7 @@ from kymaton.core.model import Show, ShowError
 from kymaton.core.model.rig import taken_by
 from kymaton.core.patch import joins
 from kymaton.core.trace import open_edges_between
-from kymaton.core.words import number
+from kymaton.core.words import joined, number
 
 CORNER, MARGIN, MOST_OFFERS = 6.0, 8, 24
 
@@ -33,17 +36,21 @@ class PathMap(QWidget):
     """Map of the rig. A click on a sound or listener chooses it; arrow keys go from plate to plate.
 
     Dragging from plate to plate connects them: a menu offers the ports that fit, free ones first. Delete removes the
-    device that has the dashed frame, F2 renames it; the right button has the rest.
+    device that has the dashed frame, F2 renames it; Ctrl and a click choose several; the right button has the rest.
     """
 
     wanted = pyqtSignal(str)  # words for the patch line
     device_chosen = pyqtSignal(object)  # id of a device, or None
+    scope_changed = pyqtSignal()
     kind_wanted = pyqtSignal(str)  # id of a device to be saved as a kind
 
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
         self.map = Map({}, [], [(0.0, 0.0)] * len(STAGE_NAMES), 0.0, 0.0)
+        self.scope = Scope()
+        self.plate_of: dict[str, str] = {}  # device that is folded away → plate that stands for it
+        self.marked: set[str] = set()  # devices chosen together with Ctrl
         self.inked: dict[str, int] = {}  # cable → number of the route that inks it
         self.uses: dict[str, str] = {}  # plate → what is used of it
         self.at: str | None = None
@@ -67,7 +74,8 @@ class PathMap(QWidget):
         parent = self.parentWidget()
         room = parent.size() if parent is not None else QSize(760, 460)
         shape = (
-            [(d.id, d.name, d.detail, d.stage) for d in show.devices],
+            self.scope,
+            [(d.id, d.name, d.detail, d.stage, d.place) for d in show.devices],
             show.cables,
             show.sounds,
             show.listeners,
@@ -76,7 +84,10 @@ class PathMap(QWidget):
         )
         if shape != self._shape:
             self._shape = shape
-            self.map = lay_out(show, max(560, room.width() - MARGIN), max(240, room.height() - 2))
+            drawn = scoped(show, self.scope)
+            self.plate_of = drawn.plate_of
+            self.marked &= {d.id for d in show.devices}
+            self.map = lay_out(drawn.show, max(560, room.width() - MARGIN), max(240, room.height() - 2))
             self.setFixedSize(round(self.map.width) + MARGIN, round(self.map.height))
         self._ink()
         self.update()
@@ -143,6 +154,7 @@ class PathMap(QWidget):
         show = self.document.show
         lit = {owner(end) for c in self.inked for end in (show.cable(c).source, show.cable(c).target)}
         lit |= {owner(p) if "/" in p else p for p in self.document.pointed}
+        lit |= {self.plate_of[d] for d in lit if d in self.plate_of}
         for plate in self.map.plates.values():
             self._plate(painter, plate, plate.id in lit or not self.chosen)
 
@@ -175,7 +187,7 @@ class PathMap(QWidget):
         painter.setPen(QPen(QColor(t.wave if selected else t.ink if lit and self.chosen else t.line), 1.4))
         painter.setBrush(QColor(t.wash if selected else t.raised if lit else t.panel))
         painter.drawRoundedRect(box, 5, 5)
-        if plate.id == self.at and self.hasFocus():
+        if plate.id in self.marked or (plate.id == self.at and self.hasFocus()):
             painter.setPen(QPen(QColor(t.wave), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box.adjusted(-3, -3, 3, 3), 7, 7)
@@ -214,8 +226,12 @@ class PathMap(QWidget):
         return None
 
     def choose(self, plate: Plate | None) -> None:
-        """Choose or let go of a sound or a listener; the ground lets go of both."""
+        """Choose or let go of a sound or a listener; the ground lets go of both. A folded place is opened."""
         document = self.document
+        if plate is not None and plate.id in self.plate_of.values():
+            opened = next(p for p in self.scope.folded if plate.id.startswith(f"fold-{p}-"))
+            self.show_scope(replace(self.scope, folded=self.scope.folded - {opened}))
+            return
         self.device_chosen.emit(None if plate is None or "/" in plate.id else plate.id)
         if plate is None:
             document.select(None, None)
@@ -233,6 +249,13 @@ class PathMap(QWidget):
         self.setFocus()
         self.pressed = self.plate_at(event.position())
         self.pointer = None
+        if event.button() == Qt.MouseButton.LeftButton:
+            together = event.modifiers() & Qt.KeyboardModifier.ControlModifier
+            if together and self.pressed is not None:
+                self.mark(self.pressed.id)
+                self.pressed = None
+                return
+            self.marked.clear()
         if event.button() == Qt.MouseButton.RightButton and self.pressed is not None:
             self.at = self.pressed.id
             self.menu_for(self.pressed).popup(event.globalPosition().toPoint())
@@ -242,13 +265,32 @@ class PathMap(QWidget):
         assert event is not None
         over, pressed, self.pointer = self.plate_at(event.position()), self.pressed, None
         self.pressed = None
-        if event.button() != Qt.MouseButton.LeftButton:
+        if event.button() != Qt.MouseButton.LeftButton or (pressed is None and self.marked):
             return
         if pressed is not None and over is not None and over is not pressed:
             self.connect_menu(pressed, over).popup(event.globalPosition().toPoint())
         else:
             self.choose(over)
         self.update()
+
+    def mark(self, id: str) -> None:
+        """Choose a device together with others, or let go of it."""
+        if id in {d.id for d in self.document.show.devices}:
+            self.marked ^= {id}
+            self.at = id
+            self.update()
+
+    def show_scope(self, scope: Scope) -> None:
+        """Show this part of the rig."""
+        self.scope = scope
+        self.refresh()
+        self.scope_changed.emit()
+
+    def _names(self, plate: Plate) -> str:
+        """The device, or all that are marked when it is one of them."""
+        show = self.document.show
+        ids = [d.id for d in show.devices if d.id in self.marked] if plate.id in self.marked else [plate.id]
+        return ", ".join(show.device(i).name for i in ids)
 
     def connect_menu(self, source: Plate, target: Plate) -> QMenu:
         """The ports of two plates that fit each other."""
@@ -270,7 +312,15 @@ class PathMap(QWidget):
         menu = QMenu(self)
         kind, _, _ = plate.id.partition("/")
         name = plate.title
-        if kind in ("sound", "listener"):
+        if plate.id in self.plate_of.values():
+            words = []
+        elif plate.id in self.marked and len(self.marked) > 1:
+            together = self._names(plate)
+            words = [
+                ("Put them in a place", f"put {together} in ", False),
+                ("Remove them", f"remove {together}", True),
+            ]
+        elif kind in ("sound", "listener"):
             words = [("Disconnect", f"disconnect {name}", True)]
         else:
             words = [
@@ -278,6 +328,7 @@ class PathMap(QWidget):
                 ("Duplicate", f"duplicate {name}", True),
                 ("Replace by another kind", f"replace {name} by ", False),
                 ("Set a control", f"set {name.lower()} ", False),
+                ("Put it in a place", f"put {name} in ", False),
                 ("Disconnect all", f"disconnect {name}", True),
                 ("Remove", f"remove {name}", True),
             ]
@@ -287,7 +338,7 @@ class PathMap(QWidget):
             entry.triggered.connect(
                 lambda _, line=line, at_once=at_once: self.do(line) if at_once else self.wanted.emit(line)
             )
-        if kind not in ("sound", "listener"):
+        if plate.id in {d.id for d in self.document.show.devices} and len(self.marked) < 2:
             keep = menu.addAction("Save as a kind")
             assert keep is not None
             keep.triggered.connect(lambda: self.kind_wanted.emit(plate.id))
@@ -330,6 +381,9 @@ class PathMap(QWidget):
         kind = plate.id.partition("/")[0]
         if kind in ("sound", "listener"):
             return f"{plate.title}: {plate.detail}"
+        if plate.id in self.plate_of.values():
+            inside = [show.device(d).name for d, p in self.plate_of.items() if p == plate.id]
+            return f"{plate.title}: {joined(inside)}. A click opens it."
         device = show.device(plate.id)
         delays = [r.delay_ms for r in device.routes if r.delay_ms.value]
         lines = [f"{device.name}: {device.detail}"]
@@ -352,7 +406,7 @@ class PathMap(QWidget):
         elif key == Qt.Key.Key_Escape:
             self.choose(None)
         elif key == Qt.Key.Key_Delete and self.at in plates and "/" not in (self.at or ""):
-            self.do(f"remove {plates[self.at].title}")
+            self.do(f"remove {self._names(plates[self.at])}")
         elif key == Qt.Key.Key_F2 and self.at in plates and "/" not in (self.at or ""):
             self.wanted.emit(f"rename {plates[self.at].title} to ")
         else:
@@ -379,12 +433,15 @@ def title_font(title: str, room: float) -> QFont:
 
 def offers(show: Show, source: str, target: str) -> list[str]:
     """Patch lines from one plate to another for the ports that fit, free ones first."""
+    known = {d.id for d in show.devices}
+    if source.startswith("listener/") or target.startswith("sound/"):
+        return []
+    if any("/" not in end and end not in known for end in (source, target)):
+        return []  # a folded place
     outs = (
         [source] if "/" in source else [f"{source}/{p.id}" for p in show.device(source).ports if p.direction == "out"]
     )
     ins = [target] if "/" in target else [f"{target}/{p.id}" for p in show.device(target).ports if p.direction == "in"]
-    if source.startswith("listener/") or target.startswith("sound/"):
-        return []
     found = []
     for a in sorted(outs, key=lambda p: bool(taken_by(show, p))):
         for b in ins:

@@ -1,18 +1,23 @@
 """The step Path: the map, and below it the routes between the chosen sound and listener."""
 
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QPageLayout, QPainter
+from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.path.controls import ControlTable
+from kymaton.app.path.facts import FactTable
 from kymaton.app.path.layout import STAGE_NAMES, STAGES
 from kymaton.app.path.map import PathMap
 from kymaton.app.path.patchline import PatchLine
 from kymaton.app.path.ports import PortTable
+from kymaton.app.path.scope import Scope
 from kymaton.app.path.strip import ROUTE, RouteStrip, strip_title
+from kymaton.app.theme.theme import THEME
 from kymaton.app.widgets.basic import button, label
 from kymaton.catalogue.commands import read_command
 from kymaton.catalogue.registry import all_kinds, make_device, use_own
@@ -39,7 +44,7 @@ class PathView(QWidget):
         super().__init__()
         self.document = document
         self.device: str | None = None
-        self.as_ports = False
+        self.below = "controls"
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -60,6 +65,8 @@ class PathView(QWidget):
             box.activated.connect(self._chosen)
         self.cue = label("", "small")
         head.addWidget(self.cue, 1)
+        self.scope = button("View", self._scope_menu, "quiet", "One place or stage alone, or places folded")
+        head.addWidget(self.scope)
         self.clear = button("Show all", lambda: document.select(None, None), "quiet", "Ink nothing (Esc)")
         head.addWidget(self.clear)
         inside.addLayout(head)
@@ -82,8 +89,17 @@ class PathView(QWidget):
         self.title = label("", "heading")
         heading = QHBoxLayout()
         heading.addWidget(self.title, 1)
-        self.switch = button("Ports", self._switch, "quiet", "Ports or controls of the device")
-        heading.addWidget(self.switch)
+        self.tabs = {
+            name: button(name.capitalize(), lambda name=name: self._show_below(name), "scope", tip)
+            for name, tip in (
+                ("controls", "What can be set on the device"),
+                ("ports", "Its sockets, and what is in them"),
+                ("facts", "Its figures and where they come from, its place, whether it is owned"),
+            )
+        }
+        for tab in self.tabs.values():
+            tab.setCheckable(True)
+            heading.addWidget(tab)
         below.addLayout(heading)
         self.strip = RouteStrip(document)
         self.strip_area = QScrollArea()
@@ -92,16 +108,14 @@ class PathView(QWidget):
         self.strip_area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.strip_area.setWidget(self.strip)
         below.addWidget(self.strip_area)
-        self.controls = ControlTable(document)
-        self.controls.setFixedHeight(168)
-        self.controls.hide()
-        below.addWidget(self.controls)
-        self.ports = PortTable(document)
-        self.ports.setFixedHeight(168)
+        self.controls, self.ports, self.facts = ControlTable(document), PortTable(document), FactTable(document)
         self.ports.wanted.connect(self.patch.begin)
-        self.ports.hide()
-        below.addWidget(self.ports)
+        for table in (self.controls, self.ports, self.facts):
+            table.setFixedHeight(168)
+            table.hide()
+            below.addWidget(table)
         self.map.device_chosen.connect(self.show_device)
+        self.map.scope_changed.connect(self.refresh)
         layout.addWidget(self.details)
         document.report_changed.connect(self.refresh)
         document.selection_changed.connect(self.refresh)
@@ -122,6 +136,45 @@ class PathView(QWidget):
             return
         use_own(read_own_kinds().kinds)
         self.document.trouble.emit(f"Saved as a kind: add {device.name.lower()}. The file can be passed on: {path}.")
+
+    def _scope_menu(self) -> None:
+        self.scope_menu().popup(self.scope.mapToGlobal(self.scope.rect().bottomLeft()))
+
+    def scope_menu(self) -> QMenu:
+        """What the map shows: everything, a place, a stage; and which places are folded."""
+        menu, scope, show = QMenu(self), self.map.scope, self.document.show
+
+        def entry(text: str, checked: bool, wanted: Scope) -> None:
+            action = menu.addAction(text)
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(checked)
+            action.triggered.connect(lambda: self.map.show_scope(wanted))
+
+        entry("Everything", scope.whole, Scope())
+        menu.addSeparator()
+        for place in show.places:
+            entry(f"Only {place.name}", scope.place == place.id, replace(scope, place=place.id, stage=None))
+        menu.addSeparator()
+        for stage, name in zip(STAGES, STAGE_NAMES, strict=True):
+            entry(f"Only {name.lower()}", scope.stage == stage, replace(scope, stage=stage, place=None))
+        menu.addSeparator()
+        for place in show.places:
+            folded = scope.folded ^ {place.id}
+            entry(f"Fold {place.name}", place.id in scope.folded, replace(scope, folded=folded))
+        return menu
+
+    def print_map(self, printer: QPrinter) -> None:
+        """The map on one sheet, lying, as large as it fits, in the colours of the day."""
+        self.map.refresh()
+        printer.setPageOrientation(QPageLayout.Orientation.Landscape)
+        painter = QPainter(printer)
+        page = printer.pageRect(QPrinter.Unit.DevicePixel)
+        factor = min(page.width() / self.map.width(), page.height() / self.map.height())
+        painter.scale(factor, factor)
+        with THEME.as_on_paper():
+            self.map.draw(painter)
+        painter.end()
 
     def export_map(self, path: Path) -> None:
         """The whole map as SVG. Raises FileError."""
@@ -156,32 +209,39 @@ class PathView(QWidget):
             box.blockSignals(False)
         cue = document.cue_report.view.cue
         self.cue.setText(f"in {cue.name}" if cue else "")
+        places = {p.id: p.name for p in show.places}
+        scope = self.map.scope
+        if scope.place is not None and scope.place not in places:
+            self.map.show_scope(replace(scope, place=None))
+            return
+        stage = STAGE_NAMES[STAGES.index(scope.stage)] if scope.stage else ""
+        words = [places.get(scope.place or "", ""), stage, "folded" if scope.folded else ""]
+        self.scope.setText(": ".join(["View", *filter(None, [", ".join(filter(None, words))])]))
         self.clear.setVisible(bool(document.listener_id or document.sound_id or document.pointed))
         devices = [d.id for d in show.devices]
         device = self.device if self.device in devices else None
         both = bool(document.listener_id and document.sound_id) and device is None
-        self.controls.setVisible(device is not None and not self.as_ports)
-        self.ports.setVisible(device is not None and self.as_ports)
-        self.switch.setVisible(device is not None)
-        self.switch.setText("Controls" if self.as_ports else "Ports")
+        tables = {"controls": self.controls, "ports": self.ports, "facts": self.facts}
+        for name, table in tables.items():
+            table.setVisible(device is not None and self.below == name)
+            self.tabs[name].setVisible(device is not None)
+            self.tabs[name].setChecked(self.below == name)
         self.strip_area.setVisible(device is None)
         self.details.setVisible(bool(show.sounds) or device is not None)
         self.title.setVisible(both or device is not None)
-        what = "ports" if self.as_ports else "controls"
-        named = f"{show.device(device).name}: {what}" if device else ""
-        self.title.setText(strip_title(document) if both else named)
+        self.title.setText(strip_title(document) if both else show.device(device).name if device else "")
         rows = min(2, len(self.strip.routes))
         self.strip_area.setFixedHeight(ROUTE * rows + 4 if rows else 30)
 
     def show_device(self, id: str | None) -> None:
         """The controls of a device below the map, in place of the routes."""
         self.device = id
-        self.controls.show_device(id)
-        self.ports.show_device(id)
+        for table in (self.controls, self.ports, self.facts):
+            table.show_device(id)
         self.refresh()
 
-    def _switch(self) -> None:
-        self.as_ports = not self.as_ports
+    def _show_below(self, name: str) -> None:
+        self.below = name
         self.refresh()
 
     def _add_menu(self) -> None:

@@ -1,5 +1,7 @@
 """The look in force: tokens, fonts and the style sheet. Widgets that paint themselves ask `tokens()`."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from importlib.resources import files
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
@@ -35,6 +37,15 @@ class Theme(QObject):
         application.setPalette(_palette(self.tokens))
         application.setStyleSheet(_style(self.tokens))
         self.changed.emit()
+
+    @contextmanager
+    def as_on_paper(self) -> Iterator[None]:
+        """The colours of the day for what is drawn meanwhile."""
+        before, self.tokens = self.tokens, DAY
+        try:
+            yield
+        finally:
+            self.tokens = before
 
 
 THEME = Theme()

@@ -7,7 +7,7 @@ from typing import TypeVar
 from kymaton.core.model.cues import Cue
 from kymaton.core.model.device import Cable, Control, ControlUse, Device, Port
 from kymaton.core.model.edit import changed
-from kymaton.core.model.people import Listener, Person, Sound
+from kymaton.core.model.people import Listener, Person, Place, Sound
 from kymaton.core.model.show import Show, ShowError, contradictions
 from kymaton.core.model.wish import PictureWish, Wish
 
@@ -227,6 +227,16 @@ def add_person(show: Show, name: str, role: str = "") -> tuple[Show, str]:
         return show, known.id
     id = free_id(name.partition(" ")[0], (p.id for p in show.people))
     return changed(show, people=(*show.people, Person(id=id, name=name, role=role))), id
+
+
+def place_called(show: Show, name: str) -> tuple[Show, str]:
+    """The show with a place of this name, and its id; one that is there already is not added again."""
+    name = name.strip()
+    known = next((p for p in show.places if p.name.lower() == name.lower()), None)
+    if known is not None:
+        return show, known.id
+    id = free_id(name, (p.id for p in show.places))
+    return changed(show, places=(*show.places, Place(id=id, name=name))), id
 
 
 def add_sound(show: Show, sound: Sound) -> Show:
