@@ -213,6 +213,41 @@ def test_a_column_is_filled_down(window, qtbot):
     assert [s.level for s in document.show.sounds[:3]] == [first] * 3 and document.stack.count() == 1
 
 
+# people and places
+
+
+def test_people_and_places_are_made_changed_and_removed(window, qtbot):
+    window.go("brief")
+    page, document = window.brief.people, window.document
+    window.brief.open_page(page)
+    page.person.setText("Ode, second camera")
+    qtbot.keyClick(page.person, Qt.Key.Key_Return)
+    assert document.show.people[-1].role == "second camera"
+    page.change_person(document.show.people[-1], "name", "Ode Lind")
+    page.place.setText("Quay")
+    qtbot.keyClick(page.place, Qt.Key.Key_Return)
+    quay = document.show.places[-1]
+    page.change_place(quay, air="estimated")
+    page.set_distance(document.show.places[-1], "4.5")
+    assert (document.show.places[-1].air, document.show.places[-1].distance_m) == ("estimated", 4.5)
+    steps = document.stack.count()
+    page.set_distance(document.show.places[-1], "far")
+    assert document.stack.count() == steps and "'far'" in page.problem.text()
+    sounds = window.brief.sounds.sheet_model
+    column = [c.title for c in sounds.sheet.columns].index("Place")
+    sounds.setData(sounds.index(0, column), "Quay")
+    assert document.show.sounds[0].place == "quay" and sounds.data(sounds.index(0, column)) == "Quay"
+    page.remove_place(document.show.places[-1])
+    assert document.show.sounds[0].place is None
+    sounds.setData(sounds.index(0, column), "Attic")
+    assert document.show.places[-1].name == "Attic"
+    page.remove(next(p for p in document.show.people if p.id == "maren"))
+    assert document.show.sound("maren").person is None
+    while document.stack.canUndo():
+        document.stack.undo()
+    assert document.show == read_show(DEMO)
+
+
 # other ways
 
 

@@ -53,3 +53,14 @@ def test_the_same_person_again_is_the_same_person():
 def test_too_little_is_said(line):
     with pytest.raises(ShowError):
         read_brief(Show(), line)
+
+
+def test_a_line_says_where():
+    show = read_brief(Show(), "Maren, voice, host, in Museum hall").show
+    assert [p.name for p in show.places] == ["Museum hall"]
+    assert (show.sounds[0].place, show.listeners[0].place, show.listeners[0].detail) == (
+        "museum-hall",
+        "museum-hall",
+        "",
+    )
+    assert len(read_brief(show, "Teo, voice, in museum HALL").show.places) == 1

@@ -2,9 +2,10 @@
 
 import pytest
 
+from kymaton.catalogue.commands import read_command
 from kymaton.core.checks import RIG_KINDS, find_in_rig
 from kymaton.core.fixes import find_fix
-from kymaton.core.model import Control, Cue, Listener, Program, Show, Wish, rig
+from kymaton.core.model import Control, Cue, Listener, Program, Show, ShowError, Wish, rig
 from kymaton.core.model.edit import apply
 from kymaton.core.report import Report
 from kymaton.store.showfile import read_show
@@ -199,6 +200,22 @@ CASES = {
     ),
     "two-programs-one-device": (two_programs("camera b"), two_programs("camera a")),
     "chosen-name-twice": (named_twice("usb sound", "usb sound"), named_twice("usb sound", "usb sound 2")),
+    "stereo-meets-mono": (
+        build("add lavalier", "add switcher", "lavalier > switcher mic 1"),
+        build("add desk 2 in", "add switcher", "desk main > switcher mic 1"),
+    ),
+    "plug-in-power-missing": (
+        build("add lavalier", "add desk 2 in", "lavalier > desk 1"),
+        build("add lavalier", "add switcher", "lavalier > switcher mic 1"),
+    ),
+    "level-far-off": (
+        build("add desk 2 in", "add switcher", "desk main > switcher mic 1"),
+        build("add desk 2 in", "add delay", "desk main > delay"),
+    ),
+    "nothing-comes-in": (
+        build("add headphones", "headphones > bob"),
+        build(*MIC, "add headphones", "desk aux 1 > headphones", "headphones > bob", "ann > dynamic mic"),
+    ),
     "plug-can-slip": (device(build(*CAMERA), "camera", moves=True), build(*CAMERA)),
     "battery-too-short": (lasting(minutes=301), lasting(minutes=299)),
 }  # fmt: skip
@@ -263,6 +280,26 @@ def test_no_clock_at_all_is_as_bad_as_two():
     none = build(*NETWORKED, "set network audio clock to network", "set network audio 2 clock to network")
     finding = next(f for f in find_in_rig(none) if f.id == "clock-masters")
     assert finding.sentence == "None of network audio and network audio 2 keeps the clock"
+
+
+def test_the_limit_of_a_run_is_a_setting():
+    long = last_cable(build(*CAMERA), length_m=9.0)
+    assert "run-too-long" in kinds(long)
+    assert "run-too-long" not in kinds(read_command(long, "limit HDMI run to 10 m").show)
+    tight = read_command(last_cable(long, length_m=5.0), "limit hdmi to 4").show
+    found = next(f for f in find_in_rig(tight) if f.id == "run-too-long")
+    assert found.reason == "4.0 m is the limit of this show for HDMI."
+    for line in ("limit rope to 4 m", "limit HDMI to far", "limit HDMI to -1"):
+        with pytest.raises(ShowError):
+            read_command(tight, line)
+
+
+def test_programs_on_one_computer_want_the_same_camera():
+    show = build("add computer 2 usb")
+    assert "two-programs-one-device" not in kinds(show)
+    taken = setting(show, computer__call__camera="USB 1", computer__encoder__camera="USB 1")
+    found = next(f for f in find_in_rig(taken) if f.id == "two-programs-one-device")
+    assert found.sentence == "Call and Encoder on computer both want USB 1"
 
 
 def test_a_call_on_one_box_without_a_mix_of_its_own_is_heard_by_who_talks():

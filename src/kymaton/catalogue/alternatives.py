@@ -103,7 +103,7 @@ ROWS: tuple[tuple[str, Callable[[Weighed], float | int | None]], ...] = (
     ("Devices", lambda w: w.devices),
     ("Leads", lambda w: w.leads),
     ("The stream hangs on", lambda w: w.hangs_on),
-    ("Voice to encoder, ms", lambda w: w.delay_ms),
+    ("Voice to platform, ms", lambda w: w.delay_ms),
     ("To buy", lambda w: w.to_buy),
     ("Borrowed", lambda w: w.borrowed),
 )

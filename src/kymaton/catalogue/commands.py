@@ -2,16 +2,17 @@
 
 `table mic > desk 1`, `disconnect desk 1`, `add desk 16 in 6 aux as Front`, `rename desk to Front`,
 `duplicate table mic`, `replace desk by desk 32 in 12 aux`, `remove table mic`, `set desk 1 gain to 52`,
-`put table mic, desk in Hall`.
+`put table mic, desk in Hall`, `limit HDMI run to 10 m`.
 """
 
 from collections.abc import Callable
 
 from kymaton.catalogue.registry import all_kinds, find_kind, make_device
+from kymaton.core.checks.wiring import LONGEST_M
 from kymaton.core.fixes import value_text
 from kymaton.core.model import Control, Device, Show, ShowError
 from kymaton.core.model.device import Value
-from kymaton.core.model.edit import Change, apply
+from kymaton.core.model.edit import Change, apply, changed
 from kymaton.core.model.rig import (
     add_device,
     duplicate_device,
@@ -114,6 +115,21 @@ def _set(show: Show, rest: str, cue: str | None) -> Patch:
         raise ShowError(f"{error}.") from error
 
 
+def _limit(show: Show, rest: str, cue: str | None) -> Patch:
+    kind, _, text = rest.rpartition(" to ")
+    kind = next((k for k in LONGEST_M if k.lower() == kind.strip().lower().removesuffix(" run")), "")
+    if not kind:
+        raise ShowError(f"Say: limit, a kind of lead ({', '.join(LONGEST_M)}), to, metres.")
+    try:
+        metres = float(text.strip().removesuffix("m"))
+    except ValueError:
+        metres = 0.0
+    if not 0 < metres < 100_000:
+        raise ShowError(f"'{text.strip()}' is not a length in metres.")
+    limits = {**show.longest_run_m, kind: metres}
+    return Patch(changed(show, longest_run_m=limits), f"limit {kind} runs to {metres:g} m", ())
+
+
 def find_control(show: Show, text: str) -> Control:
     """The control of this name. Raises ShowError."""
     said = " ".join(text.lower().split())
@@ -158,6 +174,7 @@ VERBS: dict[str, Callable[[Show, str, str | None], Patch]] = {
     "replace": _replace,
     "set": _set,
     "put": _put,
+    "limit": _limit,
 }
 
 
@@ -189,6 +206,8 @@ def suggestions(show: Show, line: str) -> list[str]:
     if verb == "put" and " in " in rest:
         devices, _, place = rest.rpartition(" in ")
         return [f"put {devices} in {p.name}" for p in show.places if p.name.lower().startswith(place.strip().lower())]
+    if verb == "limit":
+        return [f"limit {k} run to " for k in LONGEST_M if k.lower().startswith(said)]
     tail = {"rename": " to ", "replace": " by ", "put": " in "}.get(verb, "")
     if verb in (*VERBS, "disconnect"):
         return [f"{verb} {n}{tail}" for n in names]

@@ -1,8 +1,8 @@
 """Computers as part of the sound: interfaces, a mix in a computer, virtual devices."""
 
 from kymaton.catalogue.boxes import line_out, through, typical
-from kymaton.catalogue.parts import Number, figure, into, level, mute, out, use
-from kymaton.core.model import Control, Device, Route
+from kymaton.catalogue.parts import Number, choice, figure, into, level, mute, out, use
+from kymaton.core.model import Control, Device, Program, Route
 
 
 def interface(id: str, name: str = "Interface", inputs: int = 2, outputs: int = 2, delay_ms: Number = 4.0) -> Device:
@@ -80,4 +80,76 @@ def virtual_sound(id: str, name: str = "Virtual sound device") -> Device:
     return through(
         id, name, "virtual-sound", "mixed", [into("in", "", "usb", channels=2)], [out("out", "", "usb", channels=2)],
         "in the computer", delay_ms=typical(20.0, 15.0),
+    )  # fmt: skip
+
+
+SYSTEM_DEFAULT = "system default"
+HEADPHONES_FULL_SCALE_DBU = 8.0
+
+
+def computer(id: str, name: str = "Computer", usb: int = 2) -> Device:
+    """A computer on which a call, a browser, a playback and an encoder run, with `usb` devices for sound and picture.
+
+    Each program has chosen its devices: where it plays, and (call, encoder) what it takes for microphone and camera.
+    """
+    say = name.lower()
+    boxes = tuple(f"USB {n}" for n in range(1, usb + 1))
+    outputs = {"headphones": "headphones", "HDMI": "hdmi", **{b: f"usb{n}-out" for n, b in enumerate(boxes, 1)}}
+    inputs = {b: f"usb{n}-in" for n, b in enumerate(boxes, 1)}
+    plays = {"call": "call-in", "browser": "web", "playback": "play"}
+    takes = {"call": ("call-out", 1), "encoder": ("stream", 2)}
+    wait = typical(20.0, 10.0)
+    controls = [
+        choice(f"{id}/{p}/loudspeaker", f"{say} {p} plays to", "headphones", (*outputs, SYSTEM_DEFAULT)) for p in plays
+    ]
+    routes = [
+        Route(source=source, target=target, source_channel=1, target_channel=side, kind="switch", delay_ms=wait,
+              gain_db=figure(HEADPHONES_FULL_SCALE_DBU if target == "headphones" else 0.0),
+              controls=(use(f"{id}/{program}/loudspeaker",
+                            {chosen: 0.0} | ({SYSTEM_DEFAULT: 0.0} if target == "headphones" else {})),))
+        for program, source in plays.items() for chosen, target in outputs.items() for side in (1, 2)
+    ]  # fmt: skip
+    for program, (target, channels) in takes.items():
+        for use_, none in (("microphone", "none"), ("camera", "none")):
+            first = boxes[0] if boxes and program == "encoder" else none
+            what = "hears" if use_ == "microphone" else "sees"
+            controls.append(
+                choice(f"{id}/{program}/{use_}", f"{say} {program} {what}", first, (*boxes, none, SYSTEM_DEFAULT))
+            )
+        for chosen, source in inputs.items():
+            opens = {chosen: 0.0} | ({SYSTEM_DEFAULT: 0.0} if chosen == boxes[0] else {})
+            routes += [
+                Route(source=source, target=target, source_channel=side, target_channel=min(side, channels),
+                      kind="switch", delay_ms=wait, gain_db=figure(0.0 if channels == 2 else -6.0),
+                      controls=(use(f"{id}/{program}/microphone", opens),))
+                for side in (1, 2)
+            ]  # fmt: skip
+            routes.append(
+                Route(source=source, target=target, medium="picture", delay_ms=typical(40.0, 20.0),
+                      controls=(use(f"{id}/{program}/camera", opens),))
+            )  # fmt: skip
+    programs = tuple(
+        Program(
+            id=p,
+            name=p.capitalize(),
+            kind=p,
+            chosen=({"loudspeaker": f"{id}/{p}/loudspeaker"} if p in plays else {})
+            | ({u: f"{id}/{p}/{u}" for u in ("microphone", "camera")} if p in takes else {}),
+        )
+        for p in ("call", "browser", "playback", "encoder")
+    )
+    ports = (
+        into("call-in", "call", "network"),
+        into("web", "browser", "network"),
+        into("play", "playback", "usb"),
+        *(into(f"usb{n}-in", f"USB {n}", "usb", "USB A", 2, picture=True) for n in range(1, usb + 1)),
+        out("call-out", "call", "network", picture=True),
+        out("stream", "stream", "network", "RJ45", 2, picture=True),
+        out("headphones", "headphones", "headphone", "3.5 mm stereo", 2, maximum_level=HEADPHONES_FULL_SCALE_DBU),
+        out("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True),
+        *(out(f"usb{n}-out", f"USB {n}", "usb", "USB A", 2) for n in range(1, usb + 1)),
+    )
+    return Device(
+        id=id, name=name, kind="computer", detail="call, browser, playback, encoder", stage="mixed", ports=ports,
+        routes=tuple(routes), controls=tuple(controls), programs=programs,
     )  # fmt: skip

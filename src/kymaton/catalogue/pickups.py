@@ -35,6 +35,24 @@ def clip_on_microphone(id: str, name: str = "Clip-on mic", sensitivity_mv_per_pa
     return microphone(id, name, "clip-on condenser", sensitivity_mv_per_pa, phantom=True)
 
 
+def lavalier(id: str, name: str = "Lavalier", sensitivity_mv_per_pa: float = 6.0) -> Device:
+    """A small clip-on microphone with a 3.5 mm plug, which needs plug-in power."""
+    return Device(
+        id=id,
+        name=name,
+        kind="microphone",
+        detail="3.5 mm",
+        stage="picked-up",
+        ports=(
+            into("capsule", "", "acoustic"),
+            out("out", "", "mic", "3.5 mm mono", plug_in_power="needed"),
+        ),
+        routes=(
+            Route(source="capsule", target="out", gain_db=figure(round(microphone_gain_db(sensitivity_mv_per_pa), 2))),
+        ),
+    )
+
+
 def wireless_microphone(id: str, name: str = "Wireless mic", delay_ms: Number = 3.0) -> Device:
     """A digital wireless headset with its receiver, line out (typical delay 1.5–5 ms)."""
     return Device(

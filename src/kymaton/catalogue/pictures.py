@@ -51,7 +51,16 @@ def camera_with_sound(id: str, name: str = "Camera with sound", delay_ms: Number
     lens, hdmi = plain.ports
     ports = (
         lens,
-        into("sound", "sound in", "line", "3.5 mm stereo", 2, nominal_level=-10.0, maximum_level=LINE_FULL_SCALE_DBU),
+        into(
+            "sound",
+            "sound in",
+            "line",
+            "3.5 mm stereo",
+            2,
+            nominal_level=-7.8,
+            maximum_level=LINE_FULL_SCALE_DBU,
+            plug_in_power="offered",
+        ),
         hdmi.model_copy(update={"channels": 2}),
     )
     return plain.model_copy(
@@ -175,7 +184,16 @@ def switcher(
             )
             for n in range(1, inputs + 1)
         ),
-        into("mic1", "mic 1", "line", "3.5 mm stereo", 2, nominal_level=-10.0, maximum_level=LINE_FULL_SCALE_DBU),
+        into(
+            "mic1",
+            "mic 1",
+            "line",
+            "3.5 mm stereo",
+            2,
+            nominal_level=-7.8,
+            maximum_level=LINE_FULL_SCALE_DBU,
+            plug_in_power="offered",
+        ),
         *(
             out(p, title, "hdmi", "HDMI A", 2, picture=True, format_control=f"{id}/format")
             for p, title in (("program", "programme"), ("program2", "programme 2"))

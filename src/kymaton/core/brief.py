@@ -2,7 +2,7 @@
 
 The first word is the name. Words behind it say what they make (voice, instrument, playback, alert, click, phone,
 talkback, ambience) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` and
-`private` add to the sound, `dB` figures say its level, anything else is kept as the listener's detail.
+`private` add to the sound, `dB` figures say its level, `in Hall` says where; anything else is the listener's detail.
 """
 
 import re
@@ -11,7 +11,7 @@ from typing import get_args
 
 from kymaton.core.model import Listener, Show, ShowError, Sound
 from kymaton.core.model.people import ListenerKind, SoundKind, Unit
-from kymaton.core.model.rig import add_listener, add_person, add_sound, free_id
+from kymaton.core.model.rig import add_listener, add_person, add_sound, free_id, place_called
 from kymaton.core.words import joined
 
 SOUND_WORDS: dict[str, str] = {k: k for k in get_args(SoundKind) if k != "room"} | {"ambience": "room"}
@@ -54,6 +54,11 @@ def read_brief(show: Show, line: str) -> Brief:
         raise ShowError(f"Say what {name} makes or how they listen, for example: {name}, voice, host.")
     level = next((m for w in words if (m := LEVEL.match(w))), None)
     known = {*SOUND_WORDS, *LISTENER_KINDS, "stereo", "private"}
+    place: str | None = None
+    for part in parts[1:]:
+        if part.lower().startswith("in ") and part[3:].strip():
+            show, place = place_called(show, part[3:])
+            known.add(part.lower())
     detail = " ".join(w for w in words if w not in known and not LEVEL.match(w))
     person: str | None = None
     alive = bool({"voice", "talkback", "instrument"} & set(sounds)) or any(w not in THINGS for w in listens)
@@ -74,6 +79,7 @@ def read_brief(show: Show, line: str) -> Brief:
                 "level": value,
                 "unit": unit,
                 "channels": 2 if "stereo" in words else 1,
+                "place": place,
                 "private": "private" in words or kind in PRIVATE,
             }
         )
@@ -87,6 +93,7 @@ def read_brief(show: Show, line: str) -> Brief:
                 "kind": way,
                 "detail": detail,
                 "person": person if way not in THINGS else None,
+                "place": place,
             }
         )
         show = add_listener(show, listener)

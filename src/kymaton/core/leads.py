@@ -38,6 +38,9 @@ PLAIN = {
     frozenset((XLR, TS)): "TS to XLR",
     frozenset((XLR, PHONO)): "phono to XLR",
     frozenset((MINI, MINI_MONO)): "3.5 mm",
+    frozenset((XLR, MINI_MONO)): "XLR to 3.5 mm mono",
+    frozenset((TS, MINI_MONO)): "TS to 3.5 mm mono",
+    frozenset((TRS, MINI_MONO)): "TS to 3.5 mm mono",
 }
 COMBO_TAKES = (XLR, TRS, TS)  # a socket for both; plugs of consumer gear come as TS
 

@@ -17,6 +17,7 @@ from kymaton.core.model.people import ListenerKind, SoundKind
 from kymaton.core.model.rig import (
     add_cue,
     move_cue,
+    place_called,
     put_cue,
     put_listener,
     put_sound,
@@ -31,12 +32,23 @@ YES, NO = ("yes", "y", "true", "1"), ("no", "n", "false", "0", "")
 
 @dataclass(frozen=True)
 class Column:
-    """A column: its title, how a field is read and typed."""
+    """A column: its title, how a field is read and typed; `name` and `place` where that takes the rest of the show."""
 
     title: str
     field: str
     show: Callable[[Any], str] = str
     read: Callable[[str], Any] = str
+    name: Callable[[Show, Any], str] | None = None
+    place: Callable[[Show, str], tuple[Show, Any]] | None = None
+
+    def text(self, show: Show, item: Any) -> str:
+        """What stands in the cell of an item."""
+        value = getattr(item, self.field)
+        return self.show(value) if self.name is None else self.name(show, value)
+
+    def taken(self, show: Show, text: str) -> tuple[Show, Any]:
+        """What is typed, as a value; and the show, which may have got what it names. Raises ShowError."""
+        return (show, self.read(text)) if self.place is None else self.place(show, text)
 
 
 def yes_no(text: str) -> bool:
@@ -60,6 +72,15 @@ def one_of(kinds: tuple[str, ...]) -> Callable[[str], str]:
         return text.strip().lower()
 
     return read
+
+
+def place_name(show: Show, id: str | None) -> str:
+    place = show.place_of(id)
+    return place.name if place else ""
+
+
+def placed(show: Show, text: str) -> tuple[Show, str | None]:
+    return place_called(show, text) if text.strip() else (show, None)
 
 
 def some_name(text: str) -> str:
@@ -98,6 +119,7 @@ SOUNDS = Sheet(
         Column("Level", "level", lambda v: number(v), figure),
         Column("Stereo", "channels", lambda v: "yes" if v == 2 else "no", lambda t: 2 if yes_no(t) else 1),
         Column("Private", "private", lambda v: "yes" if v else "no", yes_no),
+        Column("Place", "place", name=place_name, place=placed),
     ),
     put_sound,
     remove_sound,
@@ -110,6 +132,7 @@ LISTENERS = Sheet(
         Column("Listener", "name", read=some_name),
         Column("Kind", "kind", read=one_of(get_args(ListenerKind))),
         Column("Detail", "detail"),
+        Column("Place", "place", name=place_name, place=placed),
     ),
     put_listener,
     remove_listener,
@@ -147,15 +170,16 @@ class SheetModel(QAbstractTableModel):
         if role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
             return None
         column = self.sheet.columns[index.column()]
-        return column.show(getattr(self.sheet.items(self.document.show)[index.row()], column.field))
+        return column.text(self.document.show, self.sheet.items(self.document.show)[index.row()])
 
     def with_cell(self, show: Show, row: int, number_: int, text: str) -> Show:
         """The show with another text in one cell. Raises ShowError."""
         column, item = self.sheet.columns[number_], self.sheet.items(show)[row]
-        if text == column.show(getattr(item, column.field)):
+        if text == column.text(show, item):
             return show
         try:
-            new = type(item).model_validate({**dict(item), column.field: column.read(text)})
+            show, value = column.taken(show, text)
+            new = type(item).model_validate({**dict(item), column.field: value})
         except ShowError:
             raise
         except ValueError:
@@ -206,7 +230,7 @@ class SheetTable(QTableView):
         self.setAccessibleName(sheet.what.capitalize())
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setShowGrid(False)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.setTabKeyNavigation(False)
         header, rows = self.horizontalHeader(), self.verticalHeader()
@@ -253,7 +277,7 @@ class SheetTable(QTableView):
         at, show = self.currentIndex().column(), self.document.show
         column = self.sheet.columns[at]
         first = self.sheet.items(show)[rows[0]]
-        text = column.show(getattr(first, column.field))
+        text = column.text(show, first)
         try:
             for row in rows[1:]:
                 show = self.sheet_model.with_cell(show, row, at, text)
@@ -289,7 +313,8 @@ class SheetTable(QTableView):
         self.move_rows_to(row + (1 if below else 0))
 
     def copy(self) -> None:
-        lines = ["\t".join(c.show(getattr(item, c.field)) for c in self.sheet.columns) for item in self.chosen()]
+        show = self.document.show
+        lines = ["\t".join(c.text(show, item) for c in self.sheet.columns) for item in self.chosen()]
         board = QGuiApplication.clipboard()
         if board is not None and lines:
             board.setText("\n".join(lines))
@@ -401,7 +426,7 @@ class PlanTable(QTableView):
         header.setMinimumSectionSize(46)
         rows.setDefaultSectionSize(24)
         rows.setFixedWidth(88)
-        self.setMinimumWidth(466)
+        self.setMinimumWidth(320)
         header.setStyleSheet("QHeaderView::section { padding: 3px 1px; font-size: 11px; }")
         self.doubleClicked.connect(lambda _: self.cycle())
         document.show_changed.connect(self.refresh)

@@ -5,10 +5,10 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import (
     QComboBox,
-    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLineEdit,
+    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 from kymaton.app.brief.cue import CuePanel
 from kymaton.app.brief.importing import ImportPanel
 from kymaton.app.brief.page import SidePage
+from kymaton.app.brief.people import PeoplePanel
 from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, PlanTable, SheetTable
 from kymaton.app.brief.variants import VariantPanel
 from kymaton.app.brief.ways import WaysPanel
@@ -28,6 +29,12 @@ from kymaton.core.model import ShowError
 from kymaton.core.model.edit import changed
 from kymaton.core.model.rig import add_cue, move_cue
 from kymaton.store.inputlist import read_input_list
+
+
+def _heading(text: str) -> QHBoxLayout:
+    row = QHBoxLayout()
+    row.addWidget(label(text, "heading"))
+    return row
 
 
 class BriefView(QWidget):
@@ -51,6 +58,11 @@ class BriefView(QWidget):
         self.line.returnPressed.connect(self.add)
         head.addWidget(self.line, 1)
         head.addWidget(
+            button(
+                "People", lambda: self.open_page(self.people), "quiet", "People and places, and who hears whom in them"
+            )
+        )
+        head.addWidget(
             button("Variants", lambda: self.open_page(self.variants), "quiet", "The same rig with a few things changed")
         )
         head.addWidget(
@@ -66,42 +78,37 @@ class BriefView(QWidget):
         ):
             facts.addWidget(label(word, "small"))
             line.setAccessibleName(f"{word} of the show")
-            line.setFixedWidth(width)
+            line.setMaximumWidth(width)
             line.editingFinished.connect(lambda line=line, field=field: self.set_fact(field, line.text()))
-            facts.addWidget(line)
+            facts.addWidget(line, width)
         self.date.setPlaceholderText("2026-12-12")
         facts.addStretch(1)
         layout.addLayout(facts)
         self.hint: QLabel = label("", "small")
         self.hint.hide()
         layout.addWidget(self.hint)
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(18)
-        grid.setVerticalSpacing(4)
         self.sounds, self.listeners = SheetTable(document, SOUNDS), SheetTable(document, LISTENERS)
         self.cues, self.plan = SheetTable(document, CUES), PlanTable(document)
-        grid.addWidget(label("Sounds", "heading"), 0, 0)
-        grid.addWidget(label("Listeners", "heading"), 0, 1)
-        grid.addWidget(self.sounds, 1, 0)
-        grid.addWidget(self.listeners, 1, 1)
-        grid.addLayout(self._cue_head(), 2, 0)
-        grid.addLayout(self._plan_head(), 2, 1)
-        grid.addWidget(self.cues, 3, 0)
-        grid.addWidget(self.plan, 3, 1)
-        for row, stretch in ((1, 1), (3, 1)):
-            grid.setRowStretch(row, stretch)
-        grid.setColumnStretch(0, 4)
-        grid.setColumnStretch(1, 5)
         tables = QWidget()
-        tables.setLayout(grid)
-        grid.setContentsMargins(0, 0, 0, 0)
+        rows = QVBoxLayout(tables)
+        rows.setContentsMargins(0, 0, 0, 0)
+        rows.setSpacing(6)
+        who = (self._headed(_heading("Sounds"), self.sounds), self._headed(_heading("Listeners"), self.listeners))
+        what = (self._headed(self._cue_head(), self.cues), self._headed(self._plan_head(), self.plan))
+        for (left, right), parts in ((who, (6, 5)), (what, (4, 6))):
+            row = QHBoxLayout()
+            row.setSpacing(18)
+            row.addLayout(left, parts[0])
+            row.addLayout(right, parts[1])
+            rows.addLayout(row, 1)
         self.pages = QStackedWidget()
         self.importing = ImportPanel(document)
         self.importing.closed.connect(lambda: self.pages.setCurrentIndex(0))
         self.pages.addWidget(tables)
         self.pages.addWidget(self.importing)
         self.variants, self.ways, self.cue = VariantPanel(document), WaysPanel(document), CuePanel(document)
-        for page in (self.variants, self.ways, self.cue):
+        self.people = PeoplePanel(document)
+        for page in (self.people, self.variants, self.ways, self.cue):
             page.closed.connect(lambda: self.pages.setCurrentIndex(0))
             self.pages.addWidget(page)
         layout.addWidget(self.pages, 1)
@@ -134,9 +141,15 @@ class BriefView(QWidget):
             self.document.choose_cue(cue.id)
         self.open_page(self.cue)
 
+    def _headed(self, head: QHBoxLayout, table: QWidget) -> QVBoxLayout:
+        column = QVBoxLayout()
+        column.setSpacing(4)
+        column.addLayout(head)
+        column.addWidget(table, 1)
+        return column
+
     def _cue_head(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.addWidget(label("Cues", "heading"))
+        row = _heading("Cues")
         row.addStretch(1)
         for text, act, tip in (
             ("Open", self.open_cue, "Picture on air, what is done by hand, who must see what"),
@@ -149,11 +162,12 @@ class BriefView(QWidget):
         return row
 
     def _plan_head(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.addWidget(label("Must hear", "heading"))
+        row = _heading("Must hear")
         row.addSpacing(6)
-        row.addWidget(label("Space changes; in italics: by default", "small"))
-        row.addStretch(1)
+        hint = label("Space changes; in italics: by default", "small")
+        hint.setMinimumWidth(0)
+        hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(hint, 1)
         self.scope = QComboBox()
         self.scope.setAccessibleName("Cue that the plan is shown for")
         self.scope.activated.connect(self._choose_scope)

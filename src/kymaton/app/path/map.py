@@ -125,10 +125,11 @@ class PathMap(QWidget):
         return bool(self.document.listener_id or self.document.sound_id or self.document.pointed)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        self.draw(QPainter(self))
+        assert event is not None
+        self.draw(QPainter(self), QRectF(event.rect()).adjusted(-8, -8, 8, 8))
 
-    def draw(self, painter: QPainter) -> None:
-        """Draw the whole map."""
+    def draw(self, painter: QPainter, part: QRectF | None = None) -> None:
+        """Draw the map, or what of it can be seen in this part."""
         t = tokens()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(words(12, 600))
@@ -143,9 +144,11 @@ class PathMap(QWidget):
             painter.drawText(
                 QPointF(0, 52), "Nothing is here yet. Type a device into the patch line: add desk 4 in 1 aux"
             )
-        inked = [w for w in self.map.wires if any(c in self.inked for c in w.cables)]
-        for wire in self.map.wires:
-            if wire not in inked:
+        wires = [w for w in self.map.wires if part is None or part.intersects(_around(w))]
+        inked = [w for w in wires if any(c in self.inked for c in w.cables)]
+        lit_wires = {id(w) for w in inked}
+        for wire in wires:
+            if id(wire) not in lit_wires:
                 ink = colour(t.faint, 0.45 if self.chosen else 0.9)
                 self._wire(painter, wire, ink, 1.0)
         for wire in sorted(inked, key=lambda w: min(self.inked[c] for c in w.cables if c in self.inked)):
@@ -156,7 +159,8 @@ class PathMap(QWidget):
         lit |= {owner(p) if "/" in p else p for p in self.document.pointed}
         lit |= {self.plate_of[d] for d in lit if d in self.plate_of}
         for plate in self.map.plates.values():
-            self._plate(painter, plate, plate.id in lit or not self.chosen)
+            if part is None or part.intersects(QRectF(plate.x, plate.y, plate.width, plate.height)):
+                self._plate(painter, plate, plate.id in lit or not self.chosen)
 
         if self.pointer is not None and self.pressed is not None:
             painter.setPen(QPen(QColor(t.wave), 2, Qt.PenStyle.DashLine))
@@ -460,6 +464,12 @@ def rounded(points: list[tuple[float, float]]) -> QPainterPath:
         path.quadTo(QPointF(*corner), b)
     path.lineTo(QPointF(*points[-1]))
     return path
+
+
+def _around(wire: Wire) -> QRectF:
+    """The box that a wire needs."""
+    xs, ys = [x for x, _ in wire.points], [y for _, y in wire.points]
+    return QRectF(QPointF(min(xs), min(ys)), QPointF(max(xs), max(ys))).adjusted(-5, -5, 5, 5)
 
 
 def _arrow(before: tuple[float, float], tip: tuple[float, float]) -> QPainterPath:

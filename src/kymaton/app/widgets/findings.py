@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QScrollArea
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import button, empty, label
+from kymaton.core.checks import SEVERITIES
 from kymaton.core.fixes import Fix, describe
 from kymaton.core.report import Card
 from kymaton.core.words import db, hertz, ms, number
@@ -240,7 +241,8 @@ class FindingsPanel(QFrame):
         if self.all_cues and report is not None:
             cues = list(report.cues.values())
         rig = report.rig_cards if report is not None and self.step == "path" else []
-        return [*rig, *(card for cue in cues for card in cue.cards if card.step == self.step)]
+        cards = [*rig, *(card for cue in cues for card in cue.cards if card.step == self.step)]
+        return cards if self.all_cues else sorted(cards, key=lambda c: SEVERITIES.index(c.severity))
 
     def refresh(self) -> None:
         cards = self.cards()

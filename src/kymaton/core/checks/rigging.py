@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from kymaton.core.checks.registry import Finding, Severity, rig_kind
-from kymaton.core.model import Show, Want
+from kymaton.core.model import Device, Show, Want
 from kymaton.core.model.device import Value
 from kymaton.core.model.rig import owner
 from kymaton.core.words import joined, lowered, said, sentence
@@ -20,8 +20,9 @@ def about(
     )  # fmt: skip
 
 
-@rig_kind("sound-ends-here", "not-connected")
-def sound_ends_here(show: Show) -> Iterable[Finding]:
+@rig_kind("sound-ends-here", "nothing-comes-in", "not-connected")
+def chain_breaks(show: Show) -> Iterable[Finding]:
+    """Devices at which a chain ends, or begins with nothing."""
     leaving = {owner(c.source) for c in show.cables if c.plugged}
     arriving = {owner(c.target) for c in show.cables if c.plugged}
     for device in show.devices:
@@ -31,6 +32,12 @@ def sound_ends_here(show: Show) -> Iterable[Finding]:
                 "sound-ends-here", "note", f"the chain ends at {lowered(device.name)}",
                 f"Something comes in, nothing goes on ({device.stage.replace('-', ' ')}).", device.id,
             )  # fmt: skip
+        elif device.id in leaving and device.id not in arriving and _waits(device):
+            yield about(
+                "nothing-comes-in", "note", f"nothing comes into {lowered(device.name)}",
+                f"It is connected onward, and the chain before it is not there ({device.stage.replace('-', ' ')}).",
+                device.id,
+            )  # fmt: skip
         elif device.id not in arriving and device.id not in leaving:
             yield about(
                 "not-connected",
@@ -39,6 +46,12 @@ def sound_ends_here(show: Show) -> Iterable[Finding]:
                 "Nothing leads in or out.",
                 device.id,
             )
+
+
+def _waits(device: Device) -> bool:
+    """Whether all that can come into a device comes by a lead: not so for a lens, a page, a file that is played."""
+    inputs = [p for p in device.ports if p.direction == "in"]
+    return bool(inputs) and all(p.connector for p in inputs)
 
 
 @rig_kind("nothing-arrives")

@@ -12,6 +12,9 @@ from kymaton.core.words import lowered, number, sentence
 # Ethernet by its standard, USB 2 5 m and USB 3 3 m.
 LONGEST_M = {"HDMI": 7.5, "SDI": 100.0, "network": 100.0, "USB 3": 3.0, "USB C": 3.0, "USB A to C": 5.0, "3.5 mm": 5.0}
 UNBALANCED_M = 10.0
+FAR_OFF_DB = 10.0  # between nominal levels: +4 dBu into −10 dBV is 11.8 dB
+MONO_PLUGS = ("TS 6.3 mm", "3.5 mm mono")
+STEREO_SOCKETS = ("TRS 6.3 mm", "3.5 mm stereo")
 CARES_FOR_HUM = ("mic", "line", "instrument", "headphone")
 Joined = tuple[Cable, Device, Port, Device, Port]
 
@@ -208,6 +211,58 @@ def stereo_into_balanced(show: Show) -> Iterable[Finding]:
             )  # fmt: skip
 
 
+@rig_kind("stereo-meets-mono")
+def stereo_meets_mono(show: Show) -> Iterable[Finding]:
+    """A mono plug in a stereo socket, or a stereo plug in a mono one: one side is silent or shorted."""
+    for cable, from_, a, to, b in joints(show):
+        if a.channels == 1 and b.channels == 2 and a.connector in MONO_PLUGS and b.connector in STEREO_SOCKETS:
+            text = f"{lowered(to.name)} gets one side only"
+            why = f"A mono plug from {lowered(from_.name)} reaches the left contact alone; the right side is silent."
+        elif a.channels == 2 and a.connector == "3.5 mm stereo" and b.connector == "3.5 mm mono":
+            text = f"the right side of {lowered(from_.name)} is shorted at {lowered(to.name)}"
+            why = "A mono socket joins the ring of a stereo plug to earth: a side is lost, and not all outputs bear it."
+        else:
+            continue
+        yield found(
+            "stereo-meets-mono", "caution", text, why, cable, "Take a lead made for it: mono to stereo, or a join."
+        )
+
+
+@rig_kind("plug-in-power-missing")
+def plug_in_power(show: Show) -> Iterable[Finding]:
+    for cable, from_, a, to, b in joints(show):
+        if a.plug_in_power != "needed" or b.plug_in_power == "offered":
+            continue
+        if b.phantom == "offered":
+            text, why = (
+                f"{lowered(from_.name)} gets 48 V at most, and wants a few volts",
+                ("Phantom power on the wrong contacts can destroy it; without it the microphone is silent."),
+            )
+        else:
+            text = f"{lowered(from_.name)} gets no plug-in power"
+            why = f"It is silent without; {lowered(to.name)} gives none at this socket."
+        yield found(
+            "plug-in-power-missing", "fault", text, why, cable, "Put an adapter with plug-in power between them."
+        )
+
+
+@rig_kind("level-far-off")
+def level_far_off(show: Show) -> Iterable[Finding]:
+    for cable, from_, a, to, b in joints(show):
+        if a.signal != "line" or b.signal != "line" or a.nominal_level is None or b.nominal_level is None:
+            continue
+        over = a.nominal_level - b.nominal_level
+        if abs(over) > FAR_OFF_DB:
+            how, cure = ("stronger", "Turn the output down") if over > 0 else ("weaker", "Turn the input up")
+            yield found(
+                "level-far-off", "note" if abs(over) < 2 * FAR_OFF_DB else "caution",
+                f"{lowered(from_.name)} is {number(abs(over))} dB {how} than {lowered(to.name)} expects",
+                "Line level is not the same everywhere: +4 dBu on stage gear, −10 dBV (−7.8 dBu) "
+                "on small gear.",
+                cable, f"{cure}, and look at the meter at its loudest.", difference_db=over,
+            )  # fmt: skip
+
+
 @rig_kind("headphone-as-line")
 def headphone_as_line(show: Show) -> Iterable[Finding]:
     for cable, from_, a, _, b in joints(show):
@@ -222,13 +277,14 @@ def headphone_as_line(show: Show) -> Iterable[Finding]:
 @rig_kind("run-too-long")
 def run_too_long(show: Show) -> Iterable[Finding]:
     for cable, _, _, _, _ in joints(show):
-        limit = LONGEST_M.get(cable.kind)
+        limit = show.longest_run_m.get(cable.kind, LONGEST_M.get(cable.kind))
         if limit is not None and cable.length_m > limit:
+            whose = "the limit of this show" if cable.kind in show.longest_run_m else "usual"
             cure = {"HDMI": "Use SDI, a twisted pair converter, or a good lead that was tested at this length."}
             yield found(
                 "run-too-long", "caution",
                 f"{cable.kind} run of {number(cable.length_m)} m from {lowered(show.port_label(cable.source))}",
-                f"{number(limit, 1)} m is usual for {cable.kind}.",
+                f"{number(limit, 1)} m is {whose} for {cable.kind}.",
                 cable, cure.get(cable.kind, "Bring the devices nearer, or use a longer-reaching link."),
                 length_m=cable.length_m, limit_m=limit,
             )  # fmt: skip

@@ -16,6 +16,7 @@ Value = bool | FiniteFloat | str
 class Port(Record):
     """One connector. `name` is what is printed beside it; channels are counted from 1.
 
+    Phantom power is 48 V on a balanced microphone line (IEC 61938); plug-in power a few volts on a 3.5 mm socket.
     `format_control` names the choice that says which picture format leaves here or is taken here; an input that
     `scales` takes any. `clock_control` names the choice that says whether this end of digital sound keeps its own
     time or follows the other ends.
@@ -32,6 +33,7 @@ class Port(Record):
     maximum_level: FiniteFloat | None = None
     balanced: bool = False
     phantom: Literal["none", "offered", "tolerated", "needed"] = "none"
+    plug_in_power: Literal["none", "offered", "needed"] = "none"
     sample_rate_hz: Annotated[int, Field(gt=0)] | None = None
     format_control: ControlId | None = None
     scales: bool = False

@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterable
 from typing import TypeVar
 
-from kymaton.core.model.cues import Cue
+from kymaton.core.model.cues import Cue, HandAction
 from kymaton.core.model.device import Cable, Control, ControlUse, Device, Port
 from kymaton.core.model.edit import changed
 from kymaton.core.model.people import Listener, Person, Place, Sound
@@ -12,6 +12,8 @@ from kymaton.core.model.show import Show, ShowError, contradictions
 from kymaton.core.model.wish import PictureWish, Wish
 
 AnyWish = TypeVar("AnyWish", Wish, PictureWish)
+AnyThing = TypeVar("AnyThing", Sound, Listener, HandAction)
+AnyPlaced = TypeVar("AnyPlaced", Sound, Listener, Device)
 RESERVED = ("sound", "listener")
 
 
@@ -237,6 +239,57 @@ def place_called(show: Show, name: str) -> tuple[Show, str]:
         return show, known.id
     id = free_id(name, (p.id for p in show.places))
     return changed(show, places=(*show.places, Place(id=id, name=name))), id
+
+
+def put_person(show: Show, person: Person) -> Show:
+    """The show with this person in place of the one with the same id. Raises ShowError without a name."""
+    if not person.name.strip():
+        raise ShowError("A person needs a name.")
+    return proved(changed(show, people=tuple(person if p.id == person.id else p for p in show.people)))
+
+
+def remove_person(show: Show, id: str) -> Show:
+    """Without a person; what they made or heard stays, and belongs to nobody. Their actions are anybody's."""
+
+    def without(things: tuple[AnyThing, ...]) -> tuple[AnyThing, ...]:
+        return tuple(t.model_copy(update={"person": None}) if t.person == id else t for t in things)
+
+    cues = tuple(
+        c.model_copy(update={"hand_actions": tuple(a for a in without(c.hand_actions) if a.target != id)})
+        for c in show.cues
+    )
+    people = tuple(p for p in show.people if p.id != id)
+    return proved(
+        changed(show, people=people, sounds=without(show.sounds), listeners=without(show.listeners), cues=cues)
+    )
+
+
+def put_place(show: Show, place: Place) -> Show:
+    """The show with this place in place of the one with the same id. Raises ShowError without a name."""
+    if not place.name.strip():
+        raise ShowError("A place needs a name.")
+    return proved(changed(show, places=tuple(place if p.id == place.id else p for p in show.places)))
+
+
+def remove_place(show: Show, id: str) -> Show:
+    """Without a place; who and what was there is nowhere in particular."""
+
+    def without(things: tuple[AnyPlaced, ...]) -> tuple[AnyPlaced, ...]:
+        return tuple(t.model_copy(update={"place": None}) if t.place == id else t for t in things)
+
+    cues = tuple(
+        c.model_copy(update={"hand_actions": tuple(a for a in c.hand_actions if a.place != id)}) for c in show.cues
+    )
+    return proved(
+        changed(
+            show,
+            places=tuple(p for p in show.places if p.id != id),
+            sounds=without(show.sounds),
+            listeners=without(show.listeners),
+            devices=without(show.devices),
+            cues=cues,
+        )
+    )
 
 
 def add_sound(show: Show, sound: Sound) -> Show:

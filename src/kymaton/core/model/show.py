@@ -41,7 +41,10 @@ class Goals(Record):
 
 
 class Show(Record):
-    """A self-contained show. Use the lookups; they raise KeyError for an id that does not exist."""
+    """A self-contained show. Use the lookups; they raise KeyError for an id that does not exist.
+
+    `longest_run_m` says by kind of lead how long a run may be where this team believes in another limit.
+    """
 
     format: Literal["kymaton-show"] = "kymaton-show"
     version: Literal[1] = 1
@@ -62,6 +65,7 @@ class Show(Record):
     cues: tuple[Cue, ...] = ()
     variants: tuple[Variant, ...] = ()
     alternatives: tuple[Alternative, ...] = ()
+    longest_run_m: dict[str, Annotated[FiniteFloat, Field(gt=0)]] = {}
     plan: tuple[Wish, ...] = ()
     picture_plan: tuple[PictureWish, ...] = ()
 
