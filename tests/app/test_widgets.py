@@ -60,7 +60,7 @@ def test_lanes_say_what_is_late_again_missing_or_leaking(window):
     assert missing["quill"] == "missing"
     window.document.select("audience", None)
     assert window.hearing.lanes.origin_ms == pytest.approx(4152.7, abs=0.1)
-    assert window.hearing.lanes.picture is not None and window.hearing.lanes.picture.source == "camera-a"
+    assert window.hearing.lanes.picture is not None and window.hearing.lanes.picture.camera == "camera-a"
     window.document.select("maren", None)
     assert window.hearing.lanes.origin_ms == 0.0 and window.hearing.lanes.picture is None
 
@@ -217,7 +217,7 @@ def test_steps_through_cues_stop_at_the_ends(qapp, qtbot):
     document.step_cue(99)
     assert document.cue_id == "close"
     document.choose_cue("song")
-    assert document.faults_in("song") == 7
+    assert document.faults_in("song") == 9
     qtbot.waitUntil(lambda: document.report is not None)
     assert document.faults_in("doors") == 0 and document.faults_of_step("path") == 1
 

@@ -27,7 +27,7 @@ def test_check_tells_every_finding_with_its_path_and_fix(capsys):
     code, told = run_json(capsys, "check", DEMO)
     assert code == 1 and told["show"] == "Harbour Almanac Live"
     faults = [f for f in told["findings"] if f["severity"] == "fault"]
-    assert told["counts"]["fault"] == len(faults) == 51
+    assert told["counts"]["fault"] == len(faults) == 59
     for fault in faults:
         assert set(fault) >= {
             "id",

@@ -20,7 +20,7 @@ def test_check_says_severity_cue_sentence_reason_and_fix(capsys):
     assert first.startswith("fault   Green room: ") and first.endswith("Fix: Close both sends.")
     assert any(x.startswith("fault   Rig: Switcher mic 1 expects a microphone and gets line") for x in said)
     assert any(x.startswith("caution Rig: HDMI run of 11 m") and "Use SDI" in x for x in said)
-    assert said[-1].startswith("Harbour Almanac Live: 51 faults, 8 cautions, ")
+    assert said[-1].startswith("Harbour Almanac Live: 59 faults, 8 cautions, ")
 
 
 def test_hear_tells_each_delay_once(capsys):

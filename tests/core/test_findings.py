@@ -18,6 +18,7 @@ from kymaton.core.model import (
     Show,
     Want,
     Wish,
+    rig,
 )
 from kymaton.core.report import Report
 from kymaton.core.view import CueView
@@ -361,6 +362,46 @@ def test_a_microphone_left_open_under_a_playback():
     report = Report(open_)
     fix = find_fix(report, tuple(f for f in report.findings if f.id == "microphone-left-open"))
     assert fix is not None and [(c.control, c.after) for c in fix.changes] == [("mix/ch1/mute", True)]
+
+
+def filmed(sound_ms: float, spread_ms: float = 0.0) -> Show:
+    """Ann before a camera whose picture comes 100 ms late, her sound `sound_ms` late, both recorded."""
+    lines = ("add camera", "add dynamic mic", "add desk 2 in", "add switcher", "add recorder", "ann > dynamic mic")
+    lines += ("dynamic mic > desk 1", "desk main > switcher mic 1", "camera > switcher HDMI 1")
+    show = build(*lines, "set desk 1 gain to 52", "set desk 1 to main to 0", "switcher programme > recorder")
+    show = Show.model_validate({**dict(show), "listeners": (listener("bob", "recorder"),)})
+    for device, route_picture, figure in (
+        ("camera", True, Figure(value=60.0, plus_minus=spread_ms)),
+        ("switcher", True, Figure(value=40.0)),
+    ):
+        old = show.device(device)
+        routes = tuple(
+            r.model_copy(update={"delay_ms": figure}) if (r.medium == "picture") is route_picture else r
+            for r in old.routes
+        )
+        show = rig.put_device(show, old.model_copy(update={"routes": routes}))
+    show = rig.connect(show, "recorder/file", "listener/bob", "held")
+    cue = Cue(id="one", name="One", on_air="switcher/hdmi1")
+    return setting(with_cues(show, cue), switcher__mic1__delay=max(0.0, sound_ms))
+
+
+@pytest.mark.parametrize(
+    ("delay_ms", "spread_ms", "expected"),
+    [
+        (0.0, 0.0, ("sound-early", "fault")),  # 97.2 ms early
+        (50.0, 0.0, ("sound-early", "fault")),
+        (60.0, 0.0, None),  # 37.2 ms early: EBU R 37 allows 40
+        (60.0, 10.0, ("sound-early", "caution")),  # perhaps 47 ms
+        (155.0, 0.0, None),  # 57.8 ms late: 60 are allowed
+        (159.0, 0.0, ("sound-late", "fault")),
+        (155.0, 10.0, ("sound-late", "caution")),
+    ],
+)
+def test_sound_against_picture_is_judged_by_the_window_and_the_uncertainty(delay_ms, spread_ms, expected):
+    show = filmed(delay_ms, spread_ms)
+    found = [(f.id, f.severity) for f in Report(show).findings if f.id in ("sound-early", "sound-late")]
+    assert found == ([expected] if expected else [])
+    SEEN.update(i for i, _ in found)
 
 
 def test_every_kind_was_tried():

@@ -73,7 +73,7 @@ def test_cues_are_copied_moved_and_removed_with_their_wishes():
     assert order[order.index("guest-talk") + 1] == copy == "guest-talk-again"
     assert show.want("teo", "quill", copy) is Want.MUST
     faults = [(f.id, f.listener, f.sound) for f in Report(show).findings if f.cue == copy and f.severity == "fault"]
-    assert len(faults) == 11
+    assert len(faults) == 13
     moved = rig.move_cue(show, copy, 0)
     assert moved.cues[0].id == copy and len(moved.cues) == len(show.cues)
     assert rig.remove_cue(moved, copy).plan == read_show(DEMO).plan

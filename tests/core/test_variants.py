@@ -23,9 +23,9 @@ def test_a_variant_is_made_told_and_compared():
     ]
     assert parse_show(show_bytes(show), "x") == show
     beside = compare(Report(show))[0]
-    assert beside.plain_faults == 50 and "Ilse hears their own voice 231.6 ms late" in beside.cures
+    assert beside.plain_faults == 58 and "Ilse hears their own voice 231.6 ms late" in beside.cures
     assert any("Quill does not hear" in s for s in beside.brings)
-    assert beside.faults == 50 - 16 + sum(f.variant == id and f.severity == "fault" for f in Report(show).findings)
+    assert beside.faults == 58 - 16 + sum(f.variant == id and f.severity == "fault" for f in Report(show).findings)
     assert remove_variant(show, id).variants == ()
 
 

@@ -189,10 +189,10 @@ def test_what_is_wished_by_default(kind, sound, want):
 def test_the_picture_on_air_arrives_by_the_shortest_way():
     show = read_show(DEMO)
     wide = picture_arrival(show, show.cue("guest-talk"), "audience")
-    assert wide is not None and wide.source == "camera-a"
+    assert wide is not None and wide.camera == "camera-a"
     assert wide.delay_ms == pytest.approx(162 + 40 + 60 + 100 + 4000)
     hands = picture_arrival(show, show.cue("song"), "audience")
-    assert hands is not None and hands.source == "camera-b" and hands.delay_ms == wide.delay_ms - 82
+    assert hands is not None and hands.camera == "camera-b" and hands.delay_ms == wide.delay_ms - 82
     assert picture_arrival(show, show.cue("song"), "ilse") is None
     recorder = picture_arrival(show, show.cue("song"), "recorder")
     assert recorder is not None and recorder.delay_ms == 120.0

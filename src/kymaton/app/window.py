@@ -35,8 +35,9 @@ from kymaton.store.showfile import SUFFIX
 if TYPE_CHECKING:
     from kymaton.app.brief.view import BriefView
     from kymaton.app.path.view import PathView
+    from kymaton.app.sync.view import SyncView
 
-STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3)]
+STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3), Step("sync", "Sync", 5)]
 NARROW_BELOW = 1120
 HELP = {
     "brief": (
@@ -46,6 +47,10 @@ HELP = {
     "hearing": (
         "Sounds go down, listeners across. A disc is heard as planned, a dash silent as planned, a ring heard unasked; "
         "every other shape is a finding. Space changes the wish of a cell in this cue. A name above opens its lanes."
+    ),
+    "sync": (
+        "The picture stands at 0. A ring is the sound as it is, a disc the sound with the proposed delays; the whisker "
+        "is its uncertainty, the bracket the window that is allowed. Sound that is early is cured by delaying it."
     ),
     "path": (
         "Type in the patch line what goes where, or drag from plate to plate. Choose a sound and a listener: their "
@@ -101,9 +106,19 @@ class Window(FileWork, QMainWindow):
     def brief(self) -> "BriefView":
         return self._view("brief")  # type: ignore[return-value]
 
+    @property
+    def sync(self) -> "SyncView":
+        return self._view("sync")  # type: ignore[return-value]
+
     def _view(self, step: str) -> QWidget:
         if step not in self.views:
-            made = {"brief": self._make_brief, "path": self._make_path, "hearing": self._make_hearing}[step]()
+            makers = {
+                "brief": self._make_brief,
+                "path": self._make_path,
+                "hearing": self._make_hearing,
+                "sync": self._make_sync,
+            }
+            made = makers[step]()
             self.views[step] = made
             self.stack.addWidget(made)
         return self.views[step]
@@ -125,6 +140,11 @@ class Window(FileWork, QMainWindow):
         from kymaton.app.brief.view import BriefView
 
         return BriefView(self.document)
+
+    def _make_sync(self) -> QWidget:
+        from kymaton.app.sync.view import SyncView
+
+        return SyncView(self.document)
 
     # putting together
 

@@ -46,8 +46,8 @@ def call(
         tail_ms=tail_ms,
     )
     ports: list[Port] = [
-        into("from-studio", "sending", "network"),
-        out("to-studio", "receiving", "network"),
+        into("from-studio", "sending", "network", picture=True),
+        out("to-studio", "receiving", "network", picture=True),
     ]
     routes: list[Route] = []
     controls: list[Control] = [
@@ -57,7 +57,17 @@ def call(
     for guest in guests:
         mic, ear = f"{guest.id}-mic", f"{guest.id}-ear"
         own_mute = use(f"{id}/{guest.id}/mute")
-        ports += [into(mic, f"{guest.name} mic", "acoustic"), out(ear, f"{guest.name} ears", "acoustic", channels=2)]
+        lens, screen = f"{guest.id}-camera", f"{guest.id}-screen"
+        ports += [
+            into(mic, f"{guest.name} mic", "acoustic"),
+            out(ear, f"{guest.name} ears", "acoustic", channels=2),
+            into(lens, f"{guest.name} camera", "acoustic", channels=0, picture=True),
+            out(screen, f"{guest.name} screen", "acoustic", channels=0, picture=True),
+        ]
+        routes += [
+            Route(source=lens, target="to-studio", medium="picture", delay_ms=way),
+            Route(source="from-studio", target=screen, medium="picture", delay_ms=way),
+        ]
         controls.append(mute(f"{id}/{guest.id}/mute", f"{guest.name} at home"))
         headset = figure(HEADSET_GAIN_DB, 6.0)
         routes.append(Route(source=mic, target="to-studio", gain_db=headset, delay_ms=way, controls=(own_mute, treat)))
@@ -123,8 +133,8 @@ def call_computer(
         detail="runs the call",
         stage="mixed",
         ports=(
-            into("call-in", "call", "network"),
-            out("call-out", "call", "network"),
+            into("call-in", "call", "network", picture=True),
+            out("call-out", "call", "network", picture=True),
             into("line", "line in", "line", "3.5 mm stereo", maximum_level=input_full_scale_dbu),
             out(
                 "headphones",
@@ -135,8 +145,11 @@ def call_computer(
                 maximum_level=headphones_full_scale_dbu,
             ),
             out("hdmi", "HDMI", "hdmi", "HDMI A", channels=2, picture=True),
+            into("camera", "camera", "usb", "USB A", 0, picture=True),
         ),
         routes=(
+            Route(source="call-in", target="hdmi", medium="picture", delay_ms=figure(30.0, 15.0)),
+            Route(source="camera", target="call-out", medium="picture", delay_ms=figure(40.0, 20.0)),
             *(
                 Route(
                     source="call-in",

@@ -128,6 +128,7 @@ def computer(id: str, name: str = "Computer", usb: int = 2) -> Device:
                 Route(source=source, target=target, medium="picture", delay_ms=typical(40.0, 20.0),
                       controls=(use(f"{id}/{program}/camera", opens),))
             )  # fmt: skip
+    routes.append(Route(source="call-in", target="hdmi", medium="picture", delay_ms=typical(30.0, 15.0)))
     programs = tuple(
         Program(
             id=p,
@@ -139,7 +140,7 @@ def computer(id: str, name: str = "Computer", usb: int = 2) -> Device:
         for p in ("call", "browser", "playback", "encoder")
     )
     ports = (
-        into("call-in", "call", "network"),
+        into("call-in", "call", "network", picture=True),
         into("web", "browser", "network"),
         into("play", "playback", "usb"),
         *(into(f"usb{n}-in", f"USB {n}", "usb", "USB A", 2, picture=True) for n in range(1, usb + 1)),

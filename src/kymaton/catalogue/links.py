@@ -1,7 +1,7 @@
 """What carries picture with sound inside from place to place."""
 
 from kymaton.catalogue.boxes import line_in, line_out, through, typical
-from kymaton.catalogue.parts import choice, into, out, picture_format
+from kymaton.catalogue.parts import choice, delay, into, out, picture_format, use
 from kymaton.catalogue.sources import second_computer
 from kymaton.core.model import Device, Figure, Route
 from kymaton.core.model.device import Signal, Stage
@@ -89,10 +89,14 @@ def scaler(id: str, name: str = "Scaler") -> Device:
 
 
 def embedder(id: str, name: str = "Embedder") -> Device:
-    """Puts stereo line sound into a picture, in place of what was embedded."""
+    """Puts stereo line sound into a picture, in place of what was embedded; it can delay the sound."""
+    wait = delay(f"{id}/delay", f"{name.lower()} sound delay", 0.0, 340.0)
     ins = [into("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True), line_in("in", "line in", "TRS 6.3 mm", 2)]
     outs = [out("out", "HDMI", "hdmi", "HDMI A", 2, picture=True)]
-    device = through(id, name, "embedder", "embedded", ins[1:], outs, "line into HDMI", gain_db=-18.0, delay_ms=1.0)
+    device = through(
+        id, name, "embedder", "embedded", ins[1:], outs, "line into HDMI", gain_db=-18.0, delay_ms=1.0,
+        controls=(wait,), uses=(use(wait.id),),
+    )  # fmt: skip
     picture = Route(source="hdmi", target="out", medium="picture", delay_ms=typical(1, 1))
     return device.model_copy(update={"ports": (*ins, *outs), "routes": (*device.routes, picture)})
 

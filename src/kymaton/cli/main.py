@@ -16,6 +16,7 @@ from kymaton.core.model.edit import apply
 from kymaton.core.planner import propose
 from kymaton.core.render import RenderError
 from kymaton.core.report import Report
+from kymaton.core.sync import plan_sync
 from kymaton.core.view import Burst, CueView
 from kymaton.core.words import ms, number
 from kymaton.store.demo import demo_show
@@ -71,6 +72,7 @@ def _parser() -> argparse.ArgumentParser:
     plan = command("plan", _plan, "mix-minus proposal")
     render = command("render", _render, "write what a listener hears in a cue")
     command("schema", _schema, "JSON Schema of the show file", show=False)
+    _sync_parser(commands)
     for sub in (check, hear, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, render):
@@ -82,6 +84,29 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("-o", "--out", type=Path, required=True, help="the .wav or .flac file to write")
     render.add_argument("--sound", action="append", default=[], help="only this sound (may be given several times)")
     return parser
+
+
+def _sync_parser(commands: "argparse._SubParsersAction[_Parser]") -> None:
+    """`kymaton sync …`: clips, measurements and the delays to enter."""
+    text = "sound against picture: clips, measurements, the delays to enter"
+    parts = commands.add_parser("sync", help=text, description=text).add_subparsers(metavar="WHAT", required=True)
+    solve = parts.add_parser("solve", help="the delays to enter", description="The delays to enter, and what remains.")
+    solve.add_argument("show", type=Path, metavar="SHOW", help="a .kymaton file")
+    solve.add_argument("--per-cue", action="store_true", help="a value of its own in each cue")
+    solve.add_argument("--every-camera", action="store_true", help="not only what is on air in each cue")
+    solve.add_argument("--json", action="store_true", help="print JSON")
+    solve.set_defaults(run=_solve)
+
+
+def _solve(options: argparse.Namespace) -> int:
+    show = read_show(options.show)
+    plan = plan_sync(show, options.per_cue, options.every_camera)
+    if options.json:
+        _print_json(output.sync_json(show, plan))
+    else:
+        for line in output.sync_lines(show, plan):
+            print(line)
+    return 0
 
 
 def _window(options: argparse.Namespace) -> int:

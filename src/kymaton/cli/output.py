@@ -9,6 +9,8 @@ from kymaton.core.fixes import Fix, describe, value_text
 from kymaton.core.model import Show
 from kymaton.core.planner import Proposal
 from kymaton.core.report import Report
+from kymaton.core.sync import SyncPlan, setting_text, verdict_text
+from kymaton.core.timing import Lead, Window
 from kymaton.core.view import CueView
 
 Json = dict[str, Any]
@@ -104,3 +106,61 @@ def change_line(show: Show, change: Any) -> str:
     control = show.control(change.control)
     where = "all cues" if change.cue is None else show.cue(change.cue).name
     return f"{describe(show, change)} (was {value_text(control, change.before)}), {where}: {change.why}"
+
+
+def lead_json(row: Lead, window: Window) -> dict[str, object]:
+    """A lead as JSON."""
+    return {
+        "cue": row.cue,
+        "destination": row.destination,
+        "camera": row.camera,
+        "sound": row.sound,
+        "picture_ms": row.picture_us / 1000,
+        "sound_ms": row.sound_us / 1000,
+        "lead_ms": row.lead_ms,
+        "plus_minus_ms": round(row.plus_minus_ms, 3),
+        "on_air": row.on_air,
+        "verdict": row.verdict(window),
+    }
+
+
+def sync_json(show: Show, plan: SyncPlan) -> dict[str, object]:
+    """The shape of `sync solve --json`."""
+    return {
+        "window": plan.window.name,
+        "changes": [
+            {
+                "cue": c.cue,
+                "control": c.control,
+                "from": c.before,
+                "to": c.after,
+                "setting": setting_text(show, show.control(c.control), float(c.after)),
+            }
+            for c in plan.changes
+        ],
+        "before": [lead_json(r, plan.window) for r in plan.before],
+        "after": [lead_json(r, plan.window) for r in plan.after],
+        "remarks": list(plan.remarks),
+    }
+
+
+def sync_lines(show: Show, plan: SyncPlan) -> list[str]:
+    """The delays to enter, the leads with them, and what remains to be said."""
+    cues = {c.id: c.name for c in show.cues}
+
+    def row_text(row: Lead) -> str:
+        where = f"{cues.get(row.cue or '', 'all cues')}, {show.device(row.camera).name}"
+        return f"  {where}: {verdict_text(show, row, plan.window)}"
+
+    lines = ["Now:", *(row_text(r) for r in plan.before)]
+    for change in plan.changes:
+        control = show.control(change.control)
+        where = f"in {cues[change.cue]}" if change.cue else "in all cues"
+        lines.append(f"Enter {setting_text(show, control, float(change.after))}: {control.name}, {where}")
+    if plan.changes:
+        lines += ["Then:", *(row_text(r) for r in plan.after)]
+    elif plan.before:
+        lines.append("No other delay is better than what is set.")
+    else:
+        lines.append("No destination is sent a picture that shows what is heard there.")
+    return [*lines, *plan.remarks]

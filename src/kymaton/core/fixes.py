@@ -7,16 +7,17 @@ show is solved again, and only what proves itself is proposed.
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
-from kymaton.core.checks import Finding, Key, find_in_rig
+from kymaton.core.checks import Finding, Key, Severity, find_in_rig
 from kymaton.core.model import Control, ControlUse, Show, Value
 from kymaton.core.model.edit import Change, apply
 from kymaton.core.openings import allowed, closed_value, fewest_to_open
 from kymaton.core.report import CueReport, Report
+from kymaton.core.sync import plan_sync
 from kymaton.core.view import CueView
 
 ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
 CURABLE_BY_CLOSING = ("own-voice-back", "doubled", "leak", "private-reaches-audience", "microphone-left-open")
-WATCHED = (*CURABLE_BY_CLOSING, "missing", "too-soft", "loop", "loop-without-delay")
+WATCHED = (*CURABLE_BY_CLOSING, "missing", "too-soft", "loop", "loop-without-delay", "sound-early", "sound-late")
 MAX_TRIES = 24
 
 
@@ -41,7 +42,7 @@ def describe(show: Show, change: Change) -> str:
         return f"Unmute {control.name}"
     if control.kind == "switch":
         return f"Open {control.name}"
-    return f"Set {control.name} to {change.after}"
+    return f"Set {control.name} to {value_text(control, change.after)}"
 
 
 def value_text(control: Control, value: Value) -> str:
@@ -78,21 +79,22 @@ class Trial:
     def __init__(self, report: Report) -> None:
         self.report = report
         self.show = report.show
-        self.before = {f.key for r in report.cues.values() for f in r.findings if _serious(f)}
-        self.before |= {f.key for f in report.rig if f.severity != "note"}
+        self.before = {f.key: f.severity for r in report.cues.values() for f in r.findings if _serious(f)}
+        self.before |= {f.key: f.severity for f in report.rig if f.severity != "note"}
 
-    def after(self, changes: Iterable[Change]) -> set[Key]:
-        """Keys of the serious findings with these changes; cues that they cannot touch are not solved again."""
+    def after(self, changes: Iterable[Change]) -> dict[Key, Severity]:
+        """The serious findings with these changes, by key; cues that they cannot touch are not solved again."""
         changes = list(changes)
         show = apply(self.show, changes)
-        keys: set[Key] = {f.key for f in find_in_rig(show) if f.severity != "note"} if self.report.rig else set()
+        rig = find_in_rig(show) if self.report.rig else []
+        keys: dict[Key, Severity] = {f.key: f.severity for f in rig if f.severity != "note"}
         for cue, old in self.report.cues.items():
             touched = any(
                 c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls))
                 for c in changes
             )
             report = CueReport(CueView(show, cue, self.report.graph)) if touched else old
-            keys |= {f.key for f in report.findings if _serious(f)}
+            keys |= {f.key: f.severity for f in report.findings if _serious(f)}
         return keys
 
 
@@ -107,8 +109,12 @@ def find_fix(
 
     `roles` and `devices` limit which controls may be touched.
     """
+    if findings[0].id in ("sound-early", "sound-late"):
+        return _proved(report, findings, plan_sync(report.show).changes, ("caution",))
     if findings[0].settings:
-        return _declared(report, findings[0])
+        show, finding = report.show, findings[0]
+        told = (Change(None, id, show.control(id).value, value, finding.sentence) for id, value in finding.settings)
+        return _proved(report, findings[:1], tuple(told))
     cue = report.cues.get(findings[0].cue)
     if cue is None or findings[0].variant is not None:
         return None
@@ -131,23 +137,25 @@ def find_fix(
             break
         for changes in _scopes(report.show, findings[0].cue, settings, findings[0].sentence):
             after = trial.after(changes)
-            if not (after - trial.before) and not (after & wanted):
-                gone = trial.before - after
+            if not (after.keys() - trial.before.keys()) and not (after.keys() & wanted):
+                gone = trial.before.keys() - after.keys()
                 cured = tuple(f for r in report.cues.values() for f in r.findings if f.key in gone)
                 return Fix(changes, cured, title_of(report.show, changes))
     return None
 
 
-def _declared(report: Report, finding: Finding) -> Fix | None:
-    """The cure that a finding names itself, proved like any other."""
-    trial = Trial(report)
-    changes = tuple(
-        Change(None, id, report.show.control(id).value, value, finding.sentence) for id, value in finding.settings
-    )
-    after = trial.after(changes)
-    if after - trial.before or finding.key in after:
+def _proved(
+    report: Report, findings: tuple[Finding, ...], changes: tuple[Change, ...], may_stay: tuple[Severity, ...] = ()
+) -> Fix | None:
+    """A cure that is known beforehand, proved like any other; what it cures may stay as less than it was."""
+    if not changes:
         return None
-    gone = trial.before - after
+    trial = Trial(report)
+    after = trial.after(changes)
+    brought = [key for key, severity in after.items() if key not in trial.before and severity not in may_stay]
+    if brought or any(after.get(f.key) not in (None, *may_stay) for f in findings):
+        return None
+    gone = {key for key, severity in trial.before.items() if after.get(key) != severity}
     every = [*report.rig, *(f for r in report.cues.values() for f in r.findings)]
     return Fix(changes, tuple(f for f in every if f.key in gone), title_of(report.show, changes))
 

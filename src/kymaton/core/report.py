@@ -135,7 +135,7 @@ def _gather(view: CueView, findings: list[Finding]) -> list[Card]:
         sounds_of.setdefault(_family(view, f), set()).add(f.sound)
     groups: dict[tuple[object, ...], list[Finding]] = {}
     for f in findings:
-        if f.id in ("own-voice-back", "canceller-needed"):
+        if f.id in ("own-voice-back", "canceller-needed", "sound-early", "sound-late"):
             key: tuple[object, ...] = (f.id, f.severity)
         elif f.listener is None or f.sound is None:
             key = f.key

@@ -11,7 +11,7 @@ from kymaton.app.document import Document
 from kymaton.app.theme.marks import draw_form
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
 from kymaton.core.model import Listener, Sound
-from kymaton.core.picture import PictureArrival, picture_arrival
+from kymaton.core.picture import PictureWay, picture_arrival
 from kymaton.core.report import Cell, CueReport
 from kymaton.core.view import Burst
 from kymaton.core.words import lowered, ms, number
@@ -62,7 +62,7 @@ class LanesView(QWidget):
         super().__init__()
         self.document = document
         self.lanes: list[Lane] = []
-        self.picture: PictureArrival | None = None
+        self.picture: PictureWay | None = None
         self.listener: Listener | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -140,7 +140,7 @@ class LanesView(QWidget):
         painter.setPen(QColor(t.soft))
         painter.drawText(QRectF(right - 24, bottom + 3, 30, 16), Qt.AlignmentFlag.AlignRight, "ms")
 
-    def _picture(self, painter: QPainter, picture: PictureArrival, left: float, right: float, bottom: float) -> None:
+    def _picture(self, painter: QPainter, picture: PictureWay, left: float, right: float, bottom: float) -> None:
         t = tokens()
         spread = picture.plus_minus_ms if not self.origin_ms else 0.0
         low = self._x(picture.delay_ms - spread, left, right)
@@ -151,7 +151,7 @@ class LanesView(QWidget):
         painter.drawLine(QPointF(x, TOP), QPointF(x, bottom))
         painter.setFont(words(11, 500))
         painter.setPen(QColor(t.wave))
-        name = self.document.show.device(picture.source).name
+        name = self.document.show.device(picture.camera).name
         when = f"{ms(picture.delay_ms)} ± {number(picture.plus_minus_ms)} ms"
         text = f"picture, {lowered(name)}, {when}"
         width = painter.fontMetrics().horizontalAdvance(text)

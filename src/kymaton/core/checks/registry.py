@@ -28,6 +28,8 @@ ORDER = (
     "monitor-late",
     "voice-processing",
     "canceller-needed",
+    "sound-early",
+    "sound-late",
     "picture-missing",
     "picture-seen",
     "microphone-left-open",

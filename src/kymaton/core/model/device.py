@@ -44,7 +44,8 @@ class Control(Record):
     """A thing a person can set. What its value does is told by `kind`:
 
     level: adds its value in dB, silent at its minimum. mute: silent when true. switch: silent when false.
-    choice: what each value does is told by the routes that use it. delay: adds its value in ms.
+    choice: what each value does is told by the routes that use it. delay: adds its value in ms; `shown_in` is the
+    unit that stands on the device.
     """
 
     id: ControlId
@@ -56,6 +57,7 @@ class Control(Record):
     maximum: FiniteFloat | None = None
     step: FiniteFloat | None = None
     choices: tuple[str, ...] = ()
+    shown_in: Literal["ms", "frames", "samples"] = "ms"
     nominal: FiniteFloat | None = None
     picture_input: PortId | None = None
 
@@ -117,7 +119,8 @@ class Device(Record):
     """A box, or a computer, or a call: made by the catalogue, then independent of it.
 
     `mains` names the supply it is plugged into, where that is known. `battery_h` is how long a full battery lasts,
-    for what runs on one. What `moves` is worn, carried or pushed about during the show.
+    for what runs on one. `shows` names the sounds whose making a camera shows (None: those of its place). What `moves`
+    is worn, carried or pushed about during the show.
     """
 
     id: Id
@@ -130,6 +133,7 @@ class Device(Record):
     mains: str = ""
     power_w: Figure | None = None
     battery_h: Figure | None = None
+    shows: tuple[Id, ...] | None = None
     moves: bool = False
     owned: Literal["owned", "borrowed", "to buy"] = "owned"
     ports: tuple[Port, ...] = ()

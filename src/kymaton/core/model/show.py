@@ -35,6 +35,9 @@ class MicrophoneGroup(Record):
 
 
 class Goals(Record):
+    """What the show wants to reach. `sync_window` bounds how early or late sound may be against picture."""
+
+    sync_window: Literal["R 37", "BT.1359 detectable", "BT.1359 acceptable"] = "R 37"
     loudness_lufs: FiniteFloat = -16.0
     true_peak_dbtp: FiniteFloat = -1.0
     uplink_bit_per_s: Annotated[FiniteFloat, Field(gt=0)] | None = None

@@ -1,0 +1,1 @@
+"""The step Sync: sound against picture."""

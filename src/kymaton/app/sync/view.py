@@ -1,0 +1,116 @@
+"""The step Sync: where sound lies against picture, and which delay to enter on which device."""
+
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+
+from kymaton.app.document import Document
+from kymaton.app.hearing.view import scrolled
+from kymaton.app.sync.lanes import SyncLanes
+from kymaton.app.widgets.basic import button, empty, label
+from kymaton.core.model.edit import Change, changed
+from kymaton.core.sync import SyncPlan, plan_sync, setting_text
+from kymaton.core.timing import WINDOWS
+from kymaton.core.words import sentence
+
+
+class SyncView(QWidget):
+    """Lanes of the current cue, and below them the delays to enter."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.plan: SyncPlan | None = None
+        self.boxes: list[tuple[QCheckBox, Change]] = []
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 12, 16, 10)
+        layout.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(label("Sound and picture", "title"))
+        head.addSpacing(8)
+        self.about = label("", "small")
+        head.addWidget(self.about, 1)
+        layout.addLayout(head)
+        self.cues, self.cameras, self.windows = QComboBox(), QComboBox(), QComboBox()
+        for box, name, entries in (
+            (
+                self.cues,
+                "One delay or one for each cue",
+                (("one delay for all cues", False), ("a delay in each cue", True)),
+            ),
+            (self.cameras, "Which cameras count", (("what is on air", False), ("every camera", True))),
+            (self.windows, "How early or late sound may be", tuple((w, w) for w in WINDOWS)),
+        ):
+            box.setAccessibleName(name)
+            for text, value in entries:
+                box.addItem(text, value)
+        choices = QHBoxLayout()
+        for word, box in (("Solve for", self.cameras), ("with", self.cues), ("judge by", self.windows)):
+            choices.addWidget(label(word, "soft"))
+            choices.addWidget(box)
+        choices.addStretch(1)
+        layout.addLayout(choices)
+        self.cues.activated.connect(lambda _: self.refresh())
+        self.cameras.activated.connect(lambda _: self.refresh())
+        self.windows.activated.connect(lambda _: self.choose_window(self.windows.currentData()))
+        self.lanes = SyncLanes(document)
+        content = QWidget()
+        inside = QVBoxLayout(content)
+        inside.setContentsMargins(0, 0, 0, 0)
+        inside.setSpacing(10)
+        inside.addWidget(self.lanes)
+        self.below = QVBoxLayout()
+        self.below.setSpacing(4)
+        inside.addLayout(self.below)
+        layout.addWidget(scrolled(content), 1)
+        document.report_changed.connect(self.refresh)
+        document.cue_changed.connect(self.refresh)
+        self.refresh()
+
+    def choose_window(self, name: str) -> None:
+        show = self.document.show
+        if name != show.goals.sync_window:
+            goals = show.goals.model_copy(update={"sync_window": name})
+            self.document.edit(changed(show, goals=goals), f"judge sync by {name}")
+
+    def refresh(self) -> None:
+        """Work out the plan for what is chosen; what stood here stays until it is there."""
+        show = self.document.show
+        self.windows.setCurrentIndex(self.windows.findData(show.goals.sync_window))
+        per_cue, every = bool(self.cues.currentData()), bool(self.cameras.currentData())
+        cue = self.document.cue_report.view.cue
+        self.about.setText(f"in {cue.name}, {show.picture.rate.removesuffix('/1')} frames a second" if cue else "")
+        self.document.work_out(("sync", per_cue, every), lambda job: plan_sync(show, per_cue, every), self._show)
+
+    def _show(self, plan: SyncPlan) -> None:
+        self.plan = plan
+        self.lanes.show_plan(plan)
+        empty(self.below)
+        self.boxes = []
+        show = self.document.show
+        cues = {c.id: c.name for c in show.cues}
+        if plan.changes:
+            self.below.addWidget(label("Enter these delays", "heading"))
+        for change in plan.changes:
+            control = show.control(change.control)
+            where = f"in {cues[change.cue]}" if change.cue else "in all cues"
+            now, then = (setting_text(show, control, float(v)) for v in (change.before, change.after))
+            box = QCheckBox(f"{sentence(control.name)}: {then} {where} (is {now})")
+            box.setChecked(True)
+            self.boxes.append((box, change))
+            self.below.addWidget(box)
+        if not plan.changes and plan.before:
+            self.below.addWidget(label("No other delay is better than what is set.", "soft"))
+        for remark in plan.remarks:
+            self.below.addWidget(label(remark, "soft", wrap=True))
+        if plan.changes:
+            row = QHBoxLayout()
+            row.addWidget(
+                button("Enter the chosen delays", self.apply, "main", "Set them in the show; undo takes them back")
+            )
+            row.addStretch(1)
+            self.below.addLayout(row)
+
+    def apply(self) -> None:
+        chosen = tuple(change for box, change in self.boxes if box.isChecked())
+        if chosen:
+            text = "enter a delay" if len(chosen) == 1 else f"enter {len(chosen)} delays"
+            self.document.apply(chosen, text)
