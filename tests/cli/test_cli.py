@@ -183,3 +183,44 @@ def test_a_stem_outside_the_folder_is_refused(capsys, tmp_path):
     path.write_text(json.dumps(content))
     code, _, err = run(capsys, "render", path, "--cue", "guest-talk", "--listener", "ilse", "-o", tmp_path / "a.wav")
     assert code == 2 and "outside the folder" in err and not (tmp_path / "a.wav").exists()
+
+
+# sync
+
+
+def test_sync_solve_tells_what_to_enter(capsys):
+    code, told = run_json(capsys, "sync", "solve", DEMO, "--per-cue")
+    assert code == 0 and told["window"] == "R 37"
+    assert {(c["cue"], c["setting"]) for c in told["changes"]} >= {("song", "117 ms"), ("guest-talk", "199 ms")}
+    assert max(abs(r["lead_ms"]) for r in told["after"]) < 1.0 < min(abs(r["lead_ms"]) for r in told["before"])
+    code, out, _ = run(capsys, "sync", "solve", HEALTHY)
+    assert code == 0 and "Guest talk, Camera A: sound" in out
+
+
+def test_sync_clip_and_measure_on_files(capsys, tmp_path):
+    clip = tmp_path / "clip.mp4"
+    sizes = ("--size", "160x90", "--seconds", "9", "--fps", "25")
+    assert run(capsys, "sync", "clip", "-o", clip, *sizes, "--lead-ms", "-42.5")[0] == 0
+    code, told = run_json(capsys, "sync", "measure", clip)
+    assert code == 0 and abs(told["lead_ms"] + 42.5) < 1.0 and told["confidence"] == "high" and told["events"] >= 8
+    assert set(told) >= {"lead_ms", "events", "jitter_ms", "drift_ppm", "confidence"}
+    code, out, _ = run(capsys, "sync", "measure", clip)
+    assert out.startswith("Sound is 42.5 ms late, ± ")
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("sync", "measure", "nothing.mp4"),
+        ("sync", "clip", "-o", "clip.avi"),
+        ("sync", "clip", "-o", "clip.mp4", "--size", "big"),
+        ("sync", "clip", "-o", "clip.mp4", "--fps", "fast"),
+        ("sync", "clip", "-o", "clip.mp4", "--lead-ms", "nan"),
+        ("sync", "dance"),
+        ("sync",),
+    ],
+)
+def test_what_sync_cannot_do_is_one_line_and_leaves_nothing(capsys, tmp_path, monkeypatch, words):
+    monkeypatch.chdir(tmp_path)
+    code, out, err = run(capsys, *words)
+    assert code == 2 and out == "" and err.count("\n") == 1 and list(tmp_path.iterdir()) == []

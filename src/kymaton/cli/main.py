@@ -96,6 +96,44 @@ def _sync_parser(commands: "argparse._SubParsersAction[_Parser]") -> None:
     solve.add_argument("--every-camera", action="store_true", help="not only what is on air in each cue")
     solve.add_argument("--json", action="store_true", help="print JSON")
     solve.set_defaults(run=_solve)
+    clip = parts.add_parser("clip", help="make a flash-and-beep clip", description="Make a flash-and-beep clip.")
+    clip.add_argument("-o", "--out", type=Path, required=True, help="the .mp4, .mov or .mkv file to write")
+    clip.add_argument("--fps", default="30", help="frames a second: 25, 29.97, 30000/1001 (default 30)")
+    clip.add_argument("--seconds", type=float, default=20.0, help="how long (default 20)")
+    clip.add_argument("--size", default="1280x720", help="width x height (default 1280x720)")
+    clip.add_argument("--lead-ms", type=float, default=0.0, help="beeps earlier than their flashes by this")
+    clip.set_defaults(run=_clip)
+    text = "the lead of a recorded clip"
+    measured = parts.add_parser("measure", help=text, description=f"Measure {text}.")
+    measured.add_argument("clip", type=Path, metavar="CLIP", help="a file with picture and sound")
+    measured.add_argument("--claps", action="store_true", help="claps or clicks, not the beeps of a sync clip")
+    measured.add_argument("--json", action="store_true", help="print JSON")
+    measured.set_defaults(run=_measure)
+
+
+def _clip(options: argparse.Namespace) -> int:
+    from kymaton.media.clips import Clip, read_rate, write_clip  # late: FFmpeg takes a while to load
+
+    width, _, height = options.size.partition("x")
+    if not (width.isdigit() and height.isdigit() and 64 <= int(width) <= 8192 and 64 <= int(height) <= 8192):
+        raise Usage(f"'{options.size}' is not a size like 1280x720.")
+    if not abs(options.lead_ms) < 10_000:
+        raise Usage("a lead is shorter than ten seconds.")
+    clip = Clip(read_rate(options.fps), options.seconds, int(width) & ~1, int(height) & ~1, options.lead_ms)
+    write_clip(clip, options.out)
+    return 0
+
+
+def _measure(options: argparse.Namespace) -> int:
+    from kymaton.media.measure import measure
+
+    found = measure(options.clip, claps=options.claps)
+    if options.json:
+        _print_json(output.measurement_json(found))
+    else:
+        for line in output.measurement_lines(found):
+            print(line)
+    return 0
 
 
 def _solve(options: argparse.Namespace) -> int:

@@ -6,12 +6,14 @@ from typing import Any
 
 from kymaton.core.checks import Key
 from kymaton.core.fixes import Fix, describe, value_text
+from kymaton.core.judge import SyncMeasurement
 from kymaton.core.model import Show
 from kymaton.core.planner import Proposal
 from kymaton.core.report import Report
 from kymaton.core.sync import SyncPlan, setting_text, verdict_text
 from kymaton.core.timing import Lead, Window
 from kymaton.core.view import CueView
+from kymaton.core.words import number
 
 Json = dict[str, Any]
 
@@ -164,3 +166,31 @@ def sync_lines(show: Show, plan: SyncPlan) -> list[str]:
     else:
         lines.append("No destination is sent a picture that shows what is heard there.")
     return [*lines, *plan.remarks]
+
+
+def measurement_json(found: SyncMeasurement) -> Json:
+    """The shape of `sync measure --json`."""
+    return {
+        "lead_ms": round(found.lead_ms, 3),
+        "plus_minus_ms": round(found.plus_minus_ms, 3),
+        "events": len(found.events),
+        "refused": found.refused,
+        "jitter_ms": round(found.jitter_ms, 3),
+        "drift_ppm": round(found.drift_ppm, 2),
+        "drift_plus_minus_ppm": round(found.drift_plus_minus_ppm, 2),
+        "kind": found.kind,
+        "confidence": found.confidence,
+        "remarks": list(found.remarks),
+    }
+
+
+def measurement_lines(found: SyncMeasurement) -> list[str]:
+    """A measurement in words."""
+    way = "early" if found.lead_ms >= 0 else "late"
+    lines = [
+        f"Sound is {number(abs(found.lead_ms), 1)} ms {way}, ± {number(found.plus_minus_ms, 1)} ms "
+        f"({len(found.events)} events, confidence {found.confidence}).",
+    ]
+    if found.drift_ppm:
+        lines.append(f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm.")
+    return [*lines, *found.remarks]

@@ -1,0 +1,169 @@
+"""Reading files with picture and sound: a coarse grid of brightness for each frame, and the sound as mono samples.
+
+Times are presentation times: edit lists, start times and codec delay are respected by the demuxer and the decoders;
+they are kept as fractions until the end.
+"""
+
+import itertools
+from collections.abc import Callable
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import av
+import numpy as np
+
+from kymaton.core.render import Stopped
+from kymaton.store.showfile import FileError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+ROWS, COLUMNS, EVERY = 12, 16, 8
+FULL_RANGE = 2
+Progress = Callable[[float], bool]
+
+
+@dataclass(frozen=True)
+class Recording:
+    """What a file holds: frame times (s), brightness cells (frames, ROWS × COLUMNS), mono sound and its first time."""
+
+    times_s: "NDArray[np.float64]"
+    cells: "NDArray[np.float32]"
+    sound: "NDArray[np.float32]"
+    rate_hz: int
+    sound_start_s: float
+    frame_rate: Fraction | None
+    width: int
+    height: int
+
+
+def opened(path: Path) -> Any:
+    """The file, to be read with `with`. Raises FileError with one sentence."""
+    if not path.is_file():
+        raise FileError(f"{path}: there is no such file.")
+    try:
+        return av.open(str(path), metadata_errors="replace")
+    except (av.FFmpegError, OSError, ValueError) as error:
+        raise FileError(f"{path.name}: it cannot be read as picture or sound ({_why(error)}).") from error
+
+
+def _why(error: Exception) -> str:
+    text = getattr(error, "strerror", None) or str(error)
+    return str(text).lower().rstrip(".")
+
+
+def read_recording(path: Path, progress: Progress | None = None, picture: bool = True, sound: bool = True) -> Recording:
+    """Picture and sound of a file, in one pass. Raises FileError, and Stopped when progress returns False."""
+    with opened(path) as container:
+        videos = [s for s in container.streams.video if picture and not _is_cover(s)][:1]
+        audios = container.streams.audio[:1] if sound else []
+        if picture and not videos:
+            raise FileError(f"{path.name}: there is no picture in it.")
+        if sound and not audios:
+            raise FileError(f"{path.name}: there is no sound in it.")
+        for stream in (*videos, *audios):
+            stream.thread_type = "AUTO"
+        length = float(container.duration or 0) / av.time_base
+        times: list[float] = []
+        cells: list[Any] = []
+        mono = _Mono()
+        try:
+            for packet in container.demux(*videos, *audios):
+                for frame in _decoded(packet):
+                    if packet.stream.type == "video":
+                        if frame.pts is not None:
+                            times.append(float(frame.pts * frame.time_base))
+                            cells.append(brightness(frame))
+                    else:
+                        mono.add(frame)
+                if progress is not None and times and not len(times) % 32:
+                    if not progress(min(1.0, times[-1] / length) if length else 0.0):
+                        raise Stopped
+        except (av.FFmpegError, OSError) as error:
+            if not times and not mono.pieces:
+                raise FileError(f"{path.name}: it cannot be decoded ({_why(error)}).") from error
+        video = videos[0] if videos else None
+        order = np.argsort(np.array(times), kind="stable")
+        grid = np.array(cells, np.float32).reshape(len(cells), -1)
+        return Recording(
+            np.array(times)[order] if times else np.zeros(0),
+            grid[order] if times else np.zeros((0, ROWS * COLUMNS), np.float32),
+            mono.samples(),
+            mono.rate_hz,
+            mono.start_s,
+            Fraction(video.average_rate) if video is not None and video.average_rate else None,
+            video.codec_context.width if video is not None else 0,
+            video.codec_context.height if video is not None else 0,
+        )
+
+
+def _is_cover(stream: Any) -> bool:
+    """A still picture that is no part of the programme."""
+    return bool(getattr(stream, "disposition", 0) and av.stream.Disposition.attached_pic in stream.disposition)
+
+
+def _decoded(packet: Any) -> list[Any]:
+    """Frames of a packet; a damaged packet has none."""
+    try:
+        return list(packet.decode())
+    except av.FFmpegError:
+        return []
+
+
+def brightness(frame: Any) -> "NDArray[np.float32]":
+    """Mean brightness (0–255) in a grid of ROWS × COLUMNS, from every eighth row of the luma plane."""
+    name = frame.format.name
+    if not (name.startswith(("yuv", "gray", "nv")) and frame.format.components[0].bits in (8, 10, 12, 16)):
+        frame = frame.reformat(format="gray")
+    plane = frame.planes[0]
+    deep = frame.format.components[0].bits > 8
+    kind = np.uint16 if deep else np.uint8
+    rows = np.frombuffer(plane, kind).reshape(plane.height, plane.line_size // kind().itemsize)[:, : plane.width]
+    every = EVERY if plane.height >= 2 * EVERY * ROWS else max(1, plane.height // (2 * ROWS))
+    picked = rows[::every]
+    scale = float(1 << (frame.format.components[0].bits - 8))
+    edges = np.linspace(0, len(picked), ROWS + 1).astype(int)
+    wide = plane.width // COLUMNS * COLUMNS
+    bands = np.stack([np.add.reduce(picked[a:b], axis=0, dtype=np.uint32) for a, b in itertools.pairwise(edges)])
+    sums = bands[:, :wide].reshape(ROWS, COLUMNS, -1).sum(axis=2, dtype=np.float64)
+    share = np.maximum(1, np.diff(edges))[:, None] * (wide / COLUMNS) * scale
+    coded = sums / share
+    if frame.color_range != FULL_RANGE:  # black is 16 and white 235 (ITU-R BT.709)
+        coded = (coded - 16.0) * (255.0 / 219.0)
+    return coded.astype(np.float32).ravel()
+
+
+class _Mono:
+    """Sound gathered as mono, with holes in time filled and overlaps cut."""
+
+    def __init__(self) -> None:
+        self.pieces: list[Any] = []
+        self.rate_hz = 48_000
+        self.start_s = 0.0
+        self.length = 0
+
+    def add(self, frame: Any) -> None:
+        samples = frame.to_ndarray()
+        if samples.dtype.kind == "i":
+            samples = samples.astype(np.float32) / float(np.iinfo(samples.dtype).max)
+        elif samples.dtype.kind == "u":
+            samples = (samples.astype(np.float32) - 128.0) / 128.0
+        if not frame.format.is_planar:
+            samples = samples.reshape(-1, frame.layout.nb_channels).T
+        mono = samples.mean(axis=0, dtype=np.float32)
+        at = float(frame.pts * frame.time_base) if frame.pts is not None else None
+        if not self.pieces:
+            self.rate_hz = frame.sample_rate
+            self.start_s = at or 0.0
+        elif at is not None:
+            missing = round((at - self.start_s) * self.rate_hz) - self.length
+            if missing > 0.02 * self.rate_hz and missing < 3600 * self.rate_hz:
+                self.pieces.append(np.zeros(missing, np.float32))
+                self.length += missing
+        self.pieces.append(mono)
+        self.length += len(mono)
+
+    def samples(self) -> "NDArray[np.float32]":
+        return np.concatenate(self.pieces) if self.pieces else np.zeros(0, np.float32)

@@ -1,0 +1,1 @@
+"""Stand-ins for devices outside: each runs without hardware."""

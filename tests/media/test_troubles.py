@@ -1,0 +1,47 @@
+"""Measuring sound against picture, under all that a recording may suffer from."""
+
+from dataclasses import replace
+from fractions import Fraction
+
+import pytest
+
+from kymaton.media.measure import measure
+from kymaton.sim.camera import Camera, record
+
+NTSC = Fraction(30000, 1001)
+SMALL = Camera(width=160, height=90, rate=Fraction(30), picture_ms=123.4, sound_ms=20.0)
+
+
+def filmed(camera: Camera, tmp_path, suffix=".mp4", codec="libx264", sound_codec=""):
+    path = tmp_path / f"film{suffix}"
+    record(camera, path, codec=codec, sound_codec=sound_codec)
+    return measure(path)
+
+
+def bound_ms(camera: Camera, events: int) -> float:
+    """What a free flash may be wrong by: 3 ms, or 0.6 frame/√(events/4)."""
+    return max(3.0, 0.6 * 1000 / float(camera.rate) / (events / 4) ** 0.5)
+
+
+TROUBLES = {
+    "dim": {"glow": 0.15, "noise": 3.0},
+    "small": {"screen": (0.7, 0.6, 0.85, 0.8), "noise": 4.0},
+    "moving": {"screen": (0.3, 0.3, 0.6, 0.6), "moving": 1.0, "noise": 4.0},
+    "noise": {"sound_noise": 0.25},
+    "music": {"music": 1.0},
+    "reverb": {"reverb_s": 0.8},
+    "missing": {"hidden": frozenset({2, 7, 8}), "silent": frozenset({0, 5})},
+    "uneven": {"uneven": 0.4},
+    "late": {"picture_ms": 20.0, "sound_ms": 420.0},
+}
+
+
+@pytest.mark.parametrize("exposure", [0.0, 0.9])
+@pytest.mark.parametrize("trouble", TROUBLES)
+def test_troubles_are_borne(tmp_path, trouble, exposure):
+    camera = replace(SMALL, exposure=exposure, **TROUBLES[trouble])
+    found = filmed(camera, tmp_path)
+    allowed = 1.5 if found.kind == "exposed" else bound_ms(camera, len(found.events))
+    assert abs(found.lead_ms - camera.lead_ms) <= allowed and found.confidence == "high"
+    if trouble == "missing":
+        assert found.refused >= 3 and len(found.events) <= 19
