@@ -109,6 +109,12 @@ def _sync_parser(commands: "argparse._SubParsersAction[_Parser]") -> None:
     measured.add_argument("--claps", action="store_true", help="claps or clicks, not the beeps of a sync clip")
     measured.add_argument("--json", action="store_true", help="print JSON")
     measured.set_defaults(run=_measure)
+    text = "how much later the sound of one recording comes in another"
+    aligned = parts.add_parser("align", help=text, description=f"Find {text}.")
+    aligned.add_argument("reference", type=Path, metavar="REFERENCE", help="a file with sound")
+    aligned.add_argument("other", type=Path, metavar="OTHER", help="another file with the same sound")
+    aligned.add_argument("--json", action="store_true", help="print JSON")
+    aligned.set_defaults(run=_align)
 
 
 def _clip(options: argparse.Namespace) -> int:
@@ -121,6 +127,18 @@ def _clip(options: argparse.Namespace) -> int:
         raise Usage("a lead is shorter than ten seconds.")
     clip = Clip(read_rate(options.fps), options.seconds, int(width) & ~1, int(height) & ~1, options.lead_ms)
     write_clip(clip, options.out)
+    return 0
+
+
+def _align(options: argparse.Namespace) -> int:
+    from kymaton.media.align import align_files
+
+    found = align_files(options.reference, options.other)
+    if options.json:
+        _print_json(output.alignment_json(found))
+    else:
+        for line in output.alignment_lines(found):
+            print(line)
     return 0
 
 

@@ -4,6 +4,7 @@ import math
 from collections.abc import Iterable
 from typing import Any
 
+from kymaton.core.align import Alignment
 from kymaton.core.checks import Key
 from kymaton.core.fixes import Fix, describe, value_text
 from kymaton.core.judge import SyncMeasurement
@@ -193,4 +194,34 @@ def measurement_lines(found: SyncMeasurement) -> list[str]:
     ]
     if found.drift_ppm:
         lines.append(f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm.")
+    return [*lines, *found.remarks]
+
+
+def alignment_json(found: Alignment) -> Json:
+    """The shape of `sync align --json`."""
+    return {
+        "offset_ms": round(found.offset_ms, 4),
+        "plus_minus_ms": round(found.plus_minus_ms, 4),
+        "drift_ppm": round(found.drift_ppm, 3),
+        "confidence": found.confidence,
+        "polarity": found.polarity,
+        "level_db": round(found.level_db, 2),
+        "windows": len(found.spots),
+        "remarks": list(found.remarks),
+    }
+
+
+def alignment_lines(found: Alignment) -> list[str]:
+    """An alignment in words."""
+    way = "later" if found.offset_ms >= 0 else "earlier"
+    lines = [
+        f"The same sound comes {number(abs(found.offset_ms), 2)} ms {way} in the other recording, "
+        f"± {number(found.plus_minus_ms, 2)} ms (confidence {found.confidence})."
+    ]
+    if found.drift_ppm:
+        lines.append(f"That grows by {number(found.drift_ppm, 1)} ppm.")
+    turned = ", turned over" if found.polarity < 0 else ""
+    lines.append(
+        f"It is {number(abs(found.level_db), 1)} dB {'stronger' if found.level_db >= 0 else 'softer'}{turned}."
+    )
     return [*lines, *found.remarks]

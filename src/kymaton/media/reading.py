@@ -135,6 +135,22 @@ def brightness(frame: Any) -> "NDArray[np.float32]":
     return coded.astype(np.float32).ravel()
 
 
+def all_samples(frame: Any) -> "NDArray[np.float32]":
+    """Samples of a frame of sound as (channels, samples) of float32."""
+    samples = frame.to_ndarray()
+    if samples.dtype.kind == "i":
+        samples = samples.astype(np.float32) / -float(np.iinfo(samples.dtype).min)
+    elif samples.dtype.kind == "u":
+        samples = (samples.astype(np.float32) - 128.0) / 128.0
+    if not frame.format.is_planar:
+        samples = samples.reshape(-1, frame.layout.nb_channels).T
+    return np.asarray(samples, np.float32)
+
+
+def mono_samples(frame: Any) -> "NDArray[np.float32]":
+    return np.asarray(all_samples(frame).mean(axis=0, dtype=np.float32))
+
+
 class _Mono:
     """Sound gathered as mono, with holes in time filled and overlaps cut."""
 
@@ -145,14 +161,7 @@ class _Mono:
         self.length = 0
 
     def add(self, frame: Any) -> None:
-        samples = frame.to_ndarray()
-        if samples.dtype.kind == "i":
-            samples = samples.astype(np.float32) / float(np.iinfo(samples.dtype).max)
-        elif samples.dtype.kind == "u":
-            samples = (samples.astype(np.float32) - 128.0) / 128.0
-        if not frame.format.is_planar:
-            samples = samples.reshape(-1, frame.layout.nb_channels).T
-        mono = samples.mean(axis=0, dtype=np.float32)
+        mono = mono_samples(frame)
         at = float(frame.pts * frame.time_base) if frame.pts is not None else None
         if not self.pieces:
             self.rate_hz = frame.sample_rate

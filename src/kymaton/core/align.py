@@ -1,0 +1,278 @@
+"""Two recordings of the same sound laid over each other: offset, drift, polarity, level, and how sure that is.
+
+Coarse by the rise and fall of loudness in long pieces, fine by phase-weighted correlation (Knapp and Carter, 1976) in
+windows between 150 and 6000 Hz, then a robust line through the windows. There is no limit on the offset.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Audio = NDArray[np.float32]
+    FloatArray = NDArray[np.float64]
+else:
+    Audio = FloatArray = np.ndarray
+
+STEP_S = 0.01  # of the loudness that is compared first
+PIECE_S, PIECES = 60.0, 10
+WINDOW_S, SHORTEST_S, WINDOWS = 2.6, 0.4, 24
+REACH_S = 0.06  # around what the coarse line says
+LOW_HZ, HIGH_HZ = 150.0, 6000.0
+CLEAR = 9.0  # a peak this many times the spread of a correlation is no accident
+AMBIGUOUS = 0.85
+WORTH = 0.4  # of the best coarse line, for another one to be looked at
+Reader = Callable[[float, float], Audio]  # begin and length (s) → mono samples, zeros outside
+
+
+class AlignError(ValueError):
+    """One sentence that says why two recordings could not be laid over each other."""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """One window: where in the reference, how much later in the other one, and how clear that is."""
+
+    time_s: float
+    offset_s: float
+    clear: float
+    sign: int
+    gain: float
+
+
+@dataclass(frozen=True)
+class Alignment:
+    """`offset_ms` > 0: the same sound comes later in the other recording, at the beginning of the reference.
+
+    It grows by `drift_ppm`. `level_db` is how much stronger the other one is, `polarity` −1 when it is turned over.
+    """
+
+    offset_ms: float
+    plus_minus_ms: float
+    drift_ppm: float
+    confidence: Literal["high", "medium", "low"]
+    polarity: int
+    level_db: float
+    spots: tuple[Spot, ...]
+    remarks: tuple[str, ...]
+
+
+class Loudness:
+    """Loudness in steps of 10 ms, gathered block by block, so that hours of sound need little memory."""
+
+    def __init__(self, rate_hz: int) -> None:
+        self.hop = max(1, round(rate_hz * STEP_S))
+        self.exact_step_s = self.hop / rate_hz
+        self.rest = np.zeros(0, np.float32)
+        self.last = 0.0
+        self.values: list[FloatArray] = []
+
+    def add(self, block: Audio) -> None:
+        """More mono samples. What counts is the difference from sample to sample: it weighs down low rumble."""
+        if not len(block):
+            return
+        steps = np.diff(block, prepend=np.float32(self.last))
+        self.last = float(block[-1])
+        self.rest = np.concatenate([self.rest, steps]) if len(self.rest) else steps
+        many = len(self.rest) // self.hop
+        if many:
+            squares = self.rest[: many * self.hop].reshape(many, self.hop)
+            self.values.append(np.einsum("ij,ij->i", squares, squares).astype(np.float64) / self.hop)
+            self.rest = self.rest[many * self.hop :]
+
+    def curve(self) -> FloatArray:
+        """Loudness in dB over its own floor, with slow changes taken out."""
+        from scipy.ndimage import uniform_filter1d
+
+        power = np.concatenate(self.values) if self.values else np.zeros(0)
+        if len(power) < 8:
+            return power
+        level = 10 * np.log10(power + 1e-3 * float(power.mean()) + 1e-14)
+        return np.asarray(level - uniform_filter1d(level, min(len(level), 401), mode="nearest"))
+
+
+def align(
+    reference: Reader, other: Reader, curves: tuple[FloatArray, FloatArray], steps_s: tuple[float, float], rate_hz: int
+) -> Alignment:
+    """Lay `other` over `reference`. Both readers give samples at `rate_hz`. Raises AlignError when one is silent."""
+    a, b = curves
+    if len(a) * steps_s[0] < 1.0 or len(b) * steps_s[1] < 1.0:
+        raise AlignError("A recording shorter than a second cannot be laid over another one.")
+    if float(np.ptp(a)) < 1e-6 or float(np.ptp(b)) < 1e-6:
+        raise AlignError("One of the recordings is silent.")
+    candidates = _coarse(a, b, steps_s)
+    best, rival = None, 0.0
+    for offset_s, slope in candidates[:4]:
+        spots = _spots(reference, other, a, steps_s[0], len(b) * steps_s[1], rate_hz, offset_s, slope)
+        score = sum(s.clear for s in spots if s.clear > CLEAR)
+        if best is None or score > best[0]:
+            if best is not None and abs(best[2] - offset_s) > 2 * REACH_S:
+                rival = max(rival, best[0])
+            best = (score, spots, offset_s)
+        elif abs(best[2] - offset_s) > 2 * REACH_S:
+            rival = max(rival, score)
+    if best is None:
+        raise AlignError("The recordings share nothing that rises and falls alike.")
+    return _judged(best[1], rival / best[0] if best[0] else 0.0)
+
+
+def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> list[tuple[float, float]]:
+    """Offsets (s, at the beginning of the reference) and drifts that pieces of loudness agree on, the best first."""
+    if steps_s[0] != steps_s[1]:
+        b = np.interp(np.arange(0, len(b) * steps_s[1], steps_s[0]), np.arange(len(b)) * steps_s[1], b)
+    step = steps_s[0]
+    length = min(len(a), round(PIECE_S / step))
+    starts = np.unique(np.linspace(0, len(a) - length, PIECES if len(a) > 2 * length else 3).astype(int))
+    if len(a) < 1.5 * length:
+        starts = np.array([0])
+    size = 1 << int(np.ceil(np.log2(len(b) + 2 * length)))
+    spectrum = np.fft.rfft(b, size)
+    squares = np.concatenate([[0.0], np.cumsum(np.concatenate([np.zeros(length), b, np.zeros(length)]) ** 2)])
+    votes: list[tuple[float, float, float]] = []
+    for start in starts:
+        piece = a[start : start + length] - a[start : start + length].mean()
+        energy = float(piece @ piece)
+        if energy <= 0:
+            continue
+        turned = np.fft.irfft(spectrum * np.conj(np.fft.rfft(piece, size)), size)
+        likeness = np.concatenate([turned[-length:], turned[: len(b)]])  # lags −length … len(b) − 1
+        under = squares[length : length + len(likeness)] - squares[: len(likeness)]
+        likeness = likeness / np.sqrt((under + 0.05 * energy) * energy)
+        for _ in range(3):
+            peak = int(np.argmax(likeness))
+            votes.append((start * step, (peak - length - start) * step, float(likeness[peak])))
+            likeness[max(0, peak - 40) : peak + 41] = -1.0
+    return _agreed(votes)
+
+
+def _agreed(votes: Sequence[tuple[float, float, float]]) -> list[tuple[float, float]]:
+    """Lines through the votes of the pieces (begin, offset, likeness): those with most behind them first."""
+    lines: list[tuple[float, float, float]] = []
+    for t0, o0, _ in votes:
+        near = [(t, o, w) for t, o, w in votes if abs(o - o0) <= 0.03 + 6e-4 * abs(t - t0)]
+        best: dict[float, tuple[float, float, float]] = {}
+        for t, o, w in near:
+            if t not in best or w > best[t][2]:
+                best[t] = (t, o, w)
+        points = list(best.values())
+        weight = sum(max(0.0, w) for _, _, w in points)
+        slope = 0.0
+        if len(points) >= 4:
+            from scipy.stats import theilslopes
+
+            slope = float(theilslopes([o for _, o, _ in points], [t for t, _, _ in points]).slope)
+        lines.append((weight, float(np.median([o - slope * t for t, o, _ in points])), slope))
+    found: list[tuple[float, float]] = []
+    most = max((weight for weight, _, _ in lines), default=0.0)
+    for weight, offset, slope in sorted(lines, reverse=True):
+        if weight >= WORTH * most and all(abs(offset - o) > 0.05 for o, _ in found):
+            found.append((offset, slope))
+    return found
+
+
+def _spots(
+    reference: Reader, other: Reader, curve: FloatArray, step_s: float, other_s: float, rate_hz: int, offset_s: float,
+    slope: float,
+) -> list[Spot]:  # fmt: skip
+    """Windows where both recordings are, at the liveliest places of the reference."""
+    first = max(0.0, -offset_s / (1 + slope))
+    end = min(len(curve) * step_s, (other_s - offset_s) / (1 + slope))
+    length = float(np.clip((end - first) / 6, SHORTEST_S, WINDOW_S))
+    if end - first < length:
+        return []
+    last = end - length
+    many = int(np.clip((last - first) / length, 1, WINDOWS))
+    edges = np.linspace(first, last, many + 1) if last > first else np.array([first, first])
+    found = []
+    for begin, end in zip(edges[:-1], edges[1:], strict=True):
+        inside = curve[int(begin / step_s) : max(int(begin / step_s) + 1, int(end / step_s))]
+        at = begin + int(np.argmax(inside)) * step_s - length / 3 if len(inside) > 1 else begin
+        at = float(np.clip(at, begin, end))
+        lag = offset_s + slope * (at + length / 2)
+        spot = _spot(reference(at, length), other(at + lag - REACH_S, length + 2 * REACH_S), rate_hz)
+        if spot is not None:
+            offset, clear, sign, gain = spot
+            found.append(Spot(at + length / 2, lag - REACH_S + offset, clear, sign, gain))
+    return found
+
+
+def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float] | None:
+    """How much later `a` begins in `b` (s), how clear, which sign, how strong; None where one of them is silent."""
+    if len(a) < 256 or not np.any(a) or not np.any(b):
+        return None
+    size = 1 << int(np.ceil(np.log2(len(a) + len(b))))
+    shape = np.hanning(len(a))
+    one, two = np.fft.rfft(a * shape, size), np.fft.rfft(b, size)
+    cross = two * np.conj(one)
+    hertz = np.fft.rfftfreq(size, 1 / rate_hz)
+    band = (hertz >= LOW_HZ) & (hertz <= min(HIGH_HZ, 0.45 * rate_hz))
+    weight = np.where(band, 1.0 / (np.abs(cross) ** 0.85 + 1e-12 * float(np.abs(cross).max())), 0.0)
+    likeness = np.fft.irfft(cross * weight, size)[: len(b) - len(a) + 1]
+    peak = int(np.argmax(np.abs(likeness)))
+    spread = 1.4826 * float(np.median(np.abs(likeness - np.median(likeness)))) + 1e-30
+    clear = abs(float(likeness[peak])) / spread
+    offset = peak + _top(np.abs(likeness), peak)
+    turn = np.exp(2j * np.pi * hertz * offset / rate_hz)
+    plain = np.fft.rfft(a, size)
+    gain = float(np.sum((cross * turn).real[band]) / (np.sum((plain * np.conj(one)).real[band]) + 1e-30))
+    return offset / rate_hz, clear, 1 if likeness[peak] > 0 else -1, abs(gain)
+
+
+def _top(values: FloatArray, at: int) -> float:
+    if not 0 < at < len(values) - 1:
+        return 0.0
+    a, b, c = values[at - 1], values[at], values[at + 1]
+    bend = a - 2 * b + c
+    return 0.0 if bend == 0 else float(np.clip(0.5 * (a - c) / bend, -0.5, 0.5))
+
+
+def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
+    """The line through the windows, and what to think of it."""
+    clear = [s for s in spots if s.clear > CLEAR]
+    used = clear or list(spots)
+    if not used:
+        return Alignment(0.0, 1e6, 0.0, "low", 1, 0.0, (), ("The recordings share nothing.",))
+    when, offset = np.array([s.time_s for s in used]), np.array([s.offset_s for s in used])
+    slope, start = 0.0, float(np.median(offset))
+    if len(used) >= 4 and float(np.ptp(when)) > 5.0:
+        from scipy.stats import theilslopes
+
+        slope = float(theilslopes(offset, when).slope)
+        start = float(np.median(offset - slope * when))
+    for _ in range(2):
+        rest = offset - start - slope * when
+        spread = 1.4826 * float(np.median(np.abs(rest - np.median(rest)))) + 2e-6
+        inner = np.abs(rest - np.median(rest)) < max(4 * spread, 2e-5)
+        if int(inner.sum()) >= 4 and float(np.ptp(when[inner])) > 5.0:
+            slope, start = (float(v) for v in np.polyfit(when[inner], offset[inner], 1))
+        else:
+            start = float(np.median(offset[inner] - slope * when[inner]))
+    rest = offset - start - slope * when
+    inner = np.abs(rest) < 0.001
+    agree = int(inner.sum())
+    many = max(1, agree)
+    spread = float(np.std(rest[inner])) if agree > 1 else 0.0005
+    error = spread / (float(np.std(when[inner])) * np.sqrt(many) + 1e-9) if agree > 2 else 0.0
+    if abs(slope) < 3 * error:
+        start, slope = float(np.median(offset[inner])) if agree else start, 0.0
+    remarks = []
+    share = agree / max(1, len(spots))
+    sure = len(clear) >= 3 and agree >= 3 and share >= 0.6
+    if rival > AMBIGUOUS:
+        remarks.append("The sound repeats: another offset fits nearly as well, so this is ambiguous.")
+    if not sure:
+        remarks.append("The recordings have little or nothing in common.")
+    confidence: Literal["high", "medium", "low"] = "high" if sure and spread < 0.0006 and rival <= AMBIGUOUS else "low"
+    if confidence == "low" and rival <= AMBIGUOUS and len(clear) >= 2 and agree >= 2 and share >= 0.4:
+        confidence = "medium"
+    good = [s for s, i in zip(used, inner, strict=True) if i] or used
+    sign = 1 if sum(s.sign * s.clear for s in good) >= 0 else -1
+    level = 20 * float(np.log10(float(np.median([s.gain for s in good])) + 1e-9))
+    return Alignment(
+        1000 * start, 1000 * (spread / np.sqrt(many) + 5e-6), 1e6 * slope, confidence, sign, level, tuple(spots),
+        tuple(remarks),
+    )  # fmt: skip

@@ -1,0 +1,121 @@
+"""Sound of files as mono blocks, and any stretch of it, at a rate of one's choice."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import av
+import numpy as np
+import soundfile
+
+from kymaton.media.reading import mono_samples, opened
+from kymaton.store.showfile import FileError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Audio = NDArray[np.float32]
+else:
+    Audio = np.ndarray
+
+BLOCK = 1 << 18
+
+
+class SoundFile:
+    """The first sound track of a file; times count from its beginning (0 s is where the file begins to play)."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.start_s = 0.0
+        if not path.is_file():
+            raise FileError(f"{path}: there is no such file.")
+        try:
+            about = soundfile.info(str(path))
+            self.rate_hz, self.plain = int(about.samplerate), True
+        except (soundfile.LibsndfileError, RuntimeError):
+            self.plain = False
+            with opened(path) as container:
+                if not container.streams.audio:
+                    raise FileError(f"{path.name}: there is no sound in it.") from None
+                self.rate_hz = int(container.streams.audio[0].rate or 48_000)
+
+    def blocks(self) -> Iterator[Audio]:
+        """All of it as mono blocks, in order."""
+        if self.plain:
+            try:
+                with soundfile.SoundFile(str(self.path)) as file:
+                    for block in file.blocks(BLOCK, dtype="float32", always_2d=True):
+                        yield np.ascontiguousarray(block.mean(axis=1) if block.shape[1] > 1 else block[:, 0])
+            except (soundfile.LibsndfileError, RuntimeError) as error:
+                raise FileError(f"{self.path.name}: it cannot be decoded ({error}).") from error
+            return
+        with opened(self.path) as container:
+            yield from self._decoded(container, 0.0)
+
+    def _decoded(self, container: Any, from_s: float) -> Iterator[Audio]:
+        stream = container.streams.audio[0]
+        stream.thread_type = "AUTO"
+        at: int | None = None
+        try:
+            for frame in container.decode(stream):
+                begin = round(float((frame.pts or 0) * frame.time_base) * self.rate_hz)
+                if at is None:
+                    at = round(from_s * self.rate_hz) if from_s == 0.0 else begin
+                samples = mono_samples(frame)
+                if begin - at > 0.02 * self.rate_hz and begin - at < 3600 * self.rate_hz:
+                    yield np.zeros(begin - at, np.float32)
+                    at = begin
+                yield samples
+                at += len(samples)
+        except (av.FFmpegError, OSError) as error:
+            if at is None:
+                raise FileError(f"{self.path.name}: it cannot be decoded ({str(error).lower()}).") from error
+
+    def stretch(self, begin_s: float, length_s: float, rate_hz: int) -> Audio:
+        """Mono samples from a time on, zeros where there is nothing, at this rate."""
+        first, many = round(begin_s * self.rate_hz), round(length_s * self.rate_hz)
+        held = self._read(max(0, first), many + min(0, first))
+        found = np.zeros(many, np.float32)
+        before = max(0, -first)
+        found[before : before + len(held)] = held[: many - before]
+        if rate_hz == self.rate_hz:
+            return found
+        import soxr
+
+        wanted = round(length_s * rate_hz)
+        made = soxr.resample(found, self.rate_hz, rate_hz, quality="VHQ").astype(np.float32)
+        return made[:wanted] if len(made) >= wanted else np.pad(made, (0, wanted - len(made)))
+
+    def _read(self, first: int, many: int) -> Audio:
+        if many <= 0:
+            return np.zeros(0, np.float32)
+        if self.plain:
+            with soundfile.SoundFile(str(self.path)) as file:
+                if first >= file.frames:
+                    return np.zeros(0, np.float32)
+                file.seek(first)
+                return np.asarray(file.read(many, dtype="float32", always_2d=True).mean(axis=1), np.float32)
+        return self._sought(first, many)
+
+    def _sought(self, first: int, many: int) -> Audio:
+        with opened(self.path) as container:
+            stream = container.streams.audio[0]
+            if first > 2 * self.rate_hz:
+                container.seek(round((first / self.rate_hz - 0.5) / stream.time_base), stream=stream)
+            pieces, at = [], None
+            try:
+                for frame in container.decode(stream):
+                    begin = round(float((frame.pts or 0) * frame.time_base) * self.rate_hz)
+                    at = begin if at is None else at
+                    pieces.append(mono_samples(frame))
+                    if begin + frame.samples >= first + many:
+                        break
+            except (av.FFmpegError, OSError):
+                pass
+        if at is None:
+            return np.zeros(0, np.float32)
+        sound = np.concatenate(pieces)
+        if at > first:
+            sound = np.concatenate([np.zeros(at - first, np.float32), sound])
+            at = first
+        return sound[first - at : first - at + many]
