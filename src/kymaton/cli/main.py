@@ -73,6 +73,7 @@ def _parser() -> argparse.ArgumentParser:
     render = command("render", _render, "write what a listener hears in a cue")
     command("schema", _schema, "JSON Schema of the show file", show=False)
     _sync_parser(commands)
+    _embed_parser(commands)
     for sub in (check, hear, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, render):
@@ -151,6 +152,43 @@ def _measure(options: argparse.Namespace) -> int:
     else:
         for line in output.measurement_lines(found):
             print(line)
+    return 0
+
+
+def _embed_parser(commands: "argparse._SubParsersAction[_Parser]") -> None:
+    text = "put a recorded sound into a film, the picture copied bit for bit"
+    embed = commands.add_parser("embed", help=text, description=text)
+    embed.add_argument("picture", type=Path, metavar="PICTURE", help="a file with picture")
+    embed.add_argument("sound", type=Path, metavar="SOUND", help="the sound for it; the film itself to shift its own")
+    embed.add_argument("-o", "--out", type=Path, required=True, help="the .mp4, .mov, .mkv or .webm file to write")
+    how = embed.add_mutually_exclusive_group()
+    how.add_argument("--offset-ms", type=float, help="how much later the sound comes in SOUND than in PICTURE")
+    how.add_argument("--auto", action="store_true", help="find offset and drift by the film's own sound (the default)")
+    embed.add_argument("--drift-ppm", type=float, default=0.0, help="how much that grows, with --offset-ms")
+    embed.add_argument("--codec", default="keep", choices=("keep", "aac", "flac", "pcm", "opus"), help="of the sound")
+    embed.add_argument("--keep-original", action="store_true", help="keep the film's own sound as a second track")
+    embed.add_argument("--name", default="", help="name of the new track")
+    embed.add_argument("--language", default="", help="language of the new track: eng, deu")
+    embed.add_argument("--gain-db", type=float, default=0.0, help="level of the new track")
+    embed.add_argument("--swap", action="store_true", help="exchange left and right")
+    embed.add_argument("--json", action="store_true", help="print JSON")
+    embed.set_defaults(run=_embed)
+
+
+def _embed(options: argparse.Namespace) -> int:
+    from kymaton.media.embed import Embedding, Track, embed, found_offset
+
+    track = Track(
+        options.sound, options.offset_ms or 0.0, options.drift_ppm, options.name, options.language, options.gain_db,
+        options.swap,
+    )  # fmt: skip
+    if options.offset_ms is None:
+        track = found_offset(options.picture, track)
+    made = embed(Embedding(options.picture, (track,), options.out, options.codec, options.keep_original))
+    if options.json:
+        _print_json(output.embedded_json(made))
+    else:
+        print(output.embedded_line(made))
     return 0
 
 

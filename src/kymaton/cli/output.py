@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Iterable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from kymaton.core.align import Alignment
 from kymaton.core.checks import Key
@@ -15,6 +15,9 @@ from kymaton.core.sync import SyncPlan, setting_text, verdict_text
 from kymaton.core.timing import Lead, Window
 from kymaton.core.view import CueView
 from kymaton.core.words import number
+
+if TYPE_CHECKING:
+    from kymaton.media.embed import Embedded
 
 Json = dict[str, Any]
 
@@ -225,3 +228,24 @@ def alignment_lines(found: Alignment) -> list[str]:
         f"It is {number(abs(found.level_db), 1)} dB {'stronger' if found.level_db >= 0 else 'softer'}{turned}."
     )
     return [*lines, *found.remarks]
+
+
+def embedded_json(made: "Embedded") -> Json:
+    """The shape of `embed --json`."""
+    return {
+        "out": str(made.out),
+        "offset_ms": round(made.offset_ms, 4),
+        "drift_ppm": round(made.drift_ppm, 3),
+        "residual_ms": None if made.residual_ms is None else round(made.residual_ms, 4),
+        "residual_drift_ppm": None if made.residual_drift_ppm is None else round(made.residual_drift_ppm, 3),
+    }
+
+
+def embedded_line(made: "Embedded") -> str:
+    """What was made, in words."""
+    text = f"{made.out}: the sound was {number(abs(made.offset_ms), 2)} ms {'late' if made.offset_ms >= 0 else 'early'}"
+    if made.drift_ppm:
+        text += f" and drifted by {number(made.drift_ppm, 1)} ppm"
+    if made.residual_ms is None:
+        return text + "; there is nothing in the film to measure it against."
+    return text + f"; measured again, {number(abs(made.residual_ms), 2)} ms are left."

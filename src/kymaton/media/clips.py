@@ -107,9 +107,9 @@ def write_film(
 
     Frames stand `rate` apart, or at `times` (s). Raises FileError, and Stopped when progress returns False.
     """
-    temporary = _beside(path)
+    temporary = beside(path)
     try:
-        with av.open(str(temporary), "w", format=_format(path)) as out:
+        with av.open(str(temporary), "w", format=container_format(path)) as out:
             first = next(frames)
             video: Any = out.add_stream(codec, rate=rate)
             video.width, video.height = first.shape[1], first.shape[0]
@@ -129,7 +129,8 @@ def write_film(
         temporary.unlink(missing_ok=True)
 
 
-def _beside(path: Path) -> Path:
+def beside(path: Path) -> Path:
+    """An empty file beside another one, to be renamed to it when it is whole. Raises FileError."""
     try:
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.stem}-", suffix=path.suffix)
     except OSError as error:
@@ -138,7 +139,8 @@ def _beside(path: Path) -> Path:
     return Path(name)
 
 
-def _format(path: Path) -> str:
+def container_format(path: Path) -> str:
+    """The name of the container for a file name."""
     return {".mp4": "mp4", ".mov": "mov", ".mkv": "matroska"}.get(path.suffix.lower(), path.suffix.lower().lstrip("."))
 
 

@@ -1,6 +1,7 @@
 """Sound of files as mono blocks, and any stretch of it, at a rate of one's choice."""
 
 from collections.abc import Iterator
+from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -19,6 +20,19 @@ else:
     Audio = np.ndarray
 
 BLOCK = 1 << 18
+COARSE = Fraction(1, 10_000)
+
+
+def first_sample(frame: Any, rate_hz: int) -> int:
+    """Number of the first sample of a frame of sound.
+
+    Where times are coarse (milliseconds in Matroska), the number is brought to the whole frame that they mean.
+    """
+    exact = (frame.pts or 0) * frame.time_base * rate_hz
+    near = round(exact / frame.samples) * frame.samples if frame.samples else 0
+    if frame.time_base > COARSE and abs(near - exact) <= frame.time_base * rate_hz:
+        return int(near)
+    return round(exact)
 
 
 class SoundFile:
@@ -58,7 +72,7 @@ class SoundFile:
         at: int | None = None
         try:
             for frame in container.decode(stream):
-                begin = round(float((frame.pts or 0) * frame.time_base) * self.rate_hz)
+                begin = first_sample(frame, self.rate_hz)
                 if at is None:
                     at = round(from_s * self.rate_hz) if from_s == 0.0 else begin
                 samples = mono_samples(frame)
@@ -105,7 +119,7 @@ class SoundFile:
             pieces, at = [], None
             try:
                 for frame in container.decode(stream):
-                    begin = round(float((frame.pts or 0) * frame.time_base) * self.rate_hz)
+                    begin = first_sample(frame, self.rate_hz)
                     at = begin if at is None else at
                     pieces.append(mono_samples(frame))
                     if begin + frame.samples >= first + many:
