@@ -10,7 +10,7 @@ from typing import Any
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
-from kymaton.app.work import Job
+from kymaton.app.work import Job, is_gone
 from kymaton.core.checks import Finding
 from kymaton.core.fixes import find_fix
 from kymaton.core.graph import flatten
@@ -243,7 +243,7 @@ class Document(QObject):
 
         def done(result: Any) -> None:
             known.worked[key] = result
-            if known.show is self.show:
+            if known.show is self.show and not is_gone(found):
                 found(result)
 
         self._start(work, done)

@@ -39,6 +39,7 @@ if TYPE_CHECKING:
 
 STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3), Step("sync", "Sync", 5)]
 NARROW_BELOW = 1120
+FILMS = (".mp4", ".mov", ".mkv", ".webm", ".avi", ".ts")  # dropped on the window, they are measured
 HELP = {
     "brief": (
         "Type a line to add who takes part: a name, what they make, how they listen. All tables can be typed in; "
@@ -419,7 +420,7 @@ class Window(FileWork, QMainWindow):
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         assert event is not None
         data = event.mimeData()
-        if data is not None and any(u.toLocalFile().endswith((SUFFIX, ".csv")) for u in data.urls()):
+        if data is not None and any(u.toLocalFile().lower().endswith((SUFFIX, ".csv", *FILMS)) for u in data.urls()):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
@@ -428,6 +429,10 @@ class Window(FileWork, QMainWindow):
         for url in data.urls() if data is not None else []:
             if url.toLocalFile().lower().endswith(".csv"):
                 self.import_list(Path(url.toLocalFile()))
+                return
+            if url.toLocalFile().lower().endswith(FILMS):
+                self.go("sync")
+                self.sync.measure(Path(url.toLocalFile()))
                 return
             if url.toLocalFile().endswith(SUFFIX):
                 self.open(Path(url.toLocalFile()))

@@ -4,6 +4,7 @@ import contextlib
 from collections.abc import Callable
 from typing import Any
 
+from PyQt6 import sip
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
 from kymaton.core.render import RenderError, Stopped
@@ -39,6 +40,12 @@ class Job(QObject):
         if not self.cancelled:
             self.progress.emit(part)
         return not self.cancelled
+
+
+def is_gone(call: Callable[..., Any]) -> bool:
+    """Whether a call belongs to a widget that was closed meanwhile."""
+    owner = getattr(call, "__self__", None)
+    return isinstance(owner, QObject) and sip.isdeleted(owner)
 
 
 class _Runner(QRunnable):

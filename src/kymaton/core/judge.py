@@ -270,11 +270,11 @@ def _partly(pairs: _Pairs, frame_s: float) -> _Found | None:
         if found is None or (share, -spread) > (found[0], -found[1]):
             found = (share, spread, first, last, exposure)
     assert found is not None
-    share, spread, first, last, _ = found
-    sure = (last - first) / 2 + frame_s * (1 - share)
-    return _Found(
-        "exposed", (first + last) / 2, 0.0, max(spread, sure / 2), sure, frame_s / (float(np.ptp(pairs.when)) + 1e-9)
-    )
+    share, spread, first, last, exposure = found
+    instants = pairs.late[inner] + exposure / 2 - pairs.light[inner] * exposure
+    lead = float(np.clip(np.median(instants), first - INSTANT_S, last + INSTANT_S))
+    sure = 2 * spread / math.sqrt(len(instants)) + INSTANT_S / 2 + frame_s * (1 - share)
+    return _Found("exposed", lead, 0.0, spread, sure, frame_s / (float(np.ptp(pairs.when)) + 1e-9))
 
 
 def _hard(pairs: _Pairs, frame_s: float) -> _Found:

@@ -47,9 +47,9 @@ WINDOWS = {
 class Lead:
     """How early one sound is against one picture at one destination in one cue.
 
-    `controls` says how much the lead grows (in ms) when a delay control grows by 1 ms: −1 for a delay of the sound,
-    +1 for one of the picture. `doubts` are the devices whose figures make the ±, the largest first, with their share
-    in ms and whether the figure is only assumed.
+    `camera_ms` is the part of the picture's delay that the camera itself makes. `controls` says how much the lead grows
+    (in ms) when a delay control grows by 1 ms: −1 for a delay of the sound, +1 for one of the picture. `doubts` are the
+    devices whose figures make the ±, the largest first, with their share in ms and whether the figure is only assumed.
     """
 
     cue: str | None
@@ -60,6 +60,7 @@ class Lead:
     picture_us: int
     sound_us: int
     plus_minus_ms: float
+    camera_ms: float
     on_air: bool
     controls: tuple[tuple[str, int], ...]
     doubts: tuple[tuple[str, float, bool], ...]
@@ -71,6 +72,12 @@ class Lead:
     @property
     def lead_ms(self) -> float:
         return self.lead_us / 1000.0
+
+    def with_camera(self, camera_ms: float) -> tuple[float, float]:
+        """Delays of picture and sound (ms) if the camera were this late, less what both have in common."""
+        picture_ms = self.picture_us / 1000 - self.camera_ms + camera_ms
+        common = min(picture_ms, self.sound_us / 1000)
+        return picture_ms - common, self.sound_us / 1000 - common
 
     def verdict(self, window: Window) -> Verdict:
         """Inside surely, inside perhaps, or outside surely."""
@@ -153,6 +160,7 @@ def _lead(view: CueView, listener: Listener, way: PictureWay, sound: Sound, path
         way.delay_us,
         path.delay_us,
         math.sqrt(sum(ms**2 for _, ms, _ in doubts)),
+        sum(f.value for d, f in way.figures if d == way.camera),
         way.on_air,
         tuple((c, n) for c, n in sorted(controls.items()) if n),
         tuple(sorted(doubts, key=lambda d: -d[1])),

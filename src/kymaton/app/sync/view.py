@@ -1,10 +1,14 @@
 """The step Sync: where sound lies against picture, and which delay to enter on which device."""
 
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QVBoxLayout, QWidget
+from pathlib import Path
+
+from PyQt6.QtGui import QShowEvent
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import scrolled
 from kymaton.app.sync.lanes import SyncLanes
+from kymaton.app.sync.recordings import RecordingsPage
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.core.model.edit import Change, changed
 from kymaton.core.sync import SyncPlan, plan_sync, setting_text
@@ -28,7 +32,23 @@ class SyncView(QWidget):
         head.addSpacing(8)
         self.about = label("", "small")
         head.addWidget(self.about, 1)
+        self.tabs = {
+            name: button(name.capitalize(), lambda name=name: self.show_page(name), "scope", tip)
+            for name, tip in (("delays", "What to enter where"), ("recordings", "Measure, confirm, take over"))
+        }
+        for tab in self.tabs.values():
+            tab.setCheckable(True)
+            head.addWidget(tab)
         layout.addLayout(head)
+        self.pages = QStackedWidget()
+        self.recordings = RecordingsPage(document)
+        first = QWidget()
+        self.pages.addWidget(first)
+        self.pages.addWidget(self.recordings)
+        layout.addWidget(self.pages, 1)
+        layout = QVBoxLayout(first)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(8)
         self.cues, self.cameras, self.windows = QComboBox(), QComboBox(), QComboBox()
         for box, name, entries in (
             (
@@ -63,7 +83,23 @@ class SyncView(QWidget):
         layout.addWidget(scrolled(content), 1)
         document.report_changed.connect(self.refresh)
         document.cue_changed.connect(self.refresh)
+        self.show_page("delays")
         self.refresh()
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def show_page(self, name: str) -> None:
+        """Delays to enter, or recordings."""
+        self.pages.setCurrentIndex(list(self.tabs).index(name))
+        for other, tab in self.tabs.items():
+            tab.setChecked(other == name)
+
+    def measure(self, path: Path) -> None:
+        """Measure a recording that was dropped."""
+        self.show_page("recordings")
+        self.recordings.measure(path)
 
     def choose_window(self, name: str) -> None:
         show = self.document.show
@@ -72,7 +108,9 @@ class SyncView(QWidget):
             self.document.edit(changed(show, goals=goals), f"judge sync by {name}")
 
     def refresh(self) -> None:
-        """Work out the plan for what is chosen; what stood here stays until it is there."""
+        """Work out the plan for what is chosen; what stood here stays until it is there. Nothing is done unseen."""
+        if not self.isVisible():
+            return
         show = self.document.show
         self.windows.setCurrentIndex(self.windows.findData(show.goals.sync_window))
         per_cue, every = bool(self.cues.currentData()), bool(self.cameras.currentData())

@@ -1,6 +1,6 @@
 """The value objects of a show. An edit makes a new Show; nothing here ever changes in place."""
 
-from kymaton.core.model.cues import Alternative, Cue, HandAction, Variant
+from kymaton.core.model.cues import Alternative, Cue, HandAction, Measurement, Variant
 from kymaton.core.model.device import Cable, Condition, Control, ControlUse, Device, Port, Program, Route, Value
 from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound, Stem
@@ -18,6 +18,7 @@ __all__ = [
     "Figure",
     "HandAction",
     "Listener",
+    "Measurement",
     "MicrophoneGroup",
     "Person",
     "Picture",

@@ -50,6 +50,23 @@ class Variant(Record):
     unplugged: tuple[Id, ...] = ()
 
 
+class Measurement(Record):
+    """A lead that was measured on a recording, and what it was taken for."""
+
+    id: Id
+    date: str
+    file: str = ""
+    destination: Id
+    source: PortId
+    cue: Id | None = None
+    lead_ms: FiniteFloat
+    plus_minus_ms: Annotated[FiniteFloat, Field(ge=0)] = 0.0
+    drift_ppm: FiniteFloat = 0.0
+    confidence: Literal["high", "medium", "low"] = "high"
+    predicted_ms: FiniteFloat | None = None
+    note: str = ""
+
+
 class Alternative(Record):
     """Another way to solve something: patch lines that turn the rig into that way, kept beside it."""
 

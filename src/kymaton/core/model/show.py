@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, FiniteFloat, field_validator, model_validator
 
-from kymaton.core.model.cues import Alternative, Cue, Variant
+from kymaton.core.model.cues import Alternative, Cue, Measurement, Variant
 from kymaton.core.model.device import Cable, Control, Device, Port, Value
 from kymaton.core.model.figure import Figure, Id, PortId, Record
 from kymaton.core.model.people import Listener, Person, Place, Sound
@@ -68,6 +68,7 @@ class Show(Record):
     cues: tuple[Cue, ...] = ()
     variants: tuple[Variant, ...] = ()
     alternatives: tuple[Alternative, ...] = ()
+    measurements: tuple[Measurement, ...] = ()
     longest_run_m: dict[str, Annotated[FiniteFloat, Field(gt=0)]] = {}
     plan: tuple[Wish, ...] = ()
     picture_plan: tuple[PictureWish, ...] = ()

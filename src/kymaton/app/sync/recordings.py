@@ -1,0 +1,375 @@
+"""Recordings on the step Sync: measured, compared with the prediction, taken over into the model."""
+
+import datetime
+import tempfile
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLineEdit,
+    QProgressBar,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from kymaton.app.document import Document
+from kymaton.app.hearing.view import scrolled
+from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
+from kymaton.app.widgets.basic import button, empty, label
+from kymaton.app.work import Job
+from kymaton.core.model import Measurement, ShowError
+from kymaton.core.sync import frames_text
+from kymaton.core.takeover import compared, record_only, take_over
+from kymaton.core.timing import Lead, leads, window_of, worst
+from kymaton.core.words import lowered, ms, number
+
+if TYPE_CHECKING:
+    from kymaton.core.judge import SyncMeasurement
+
+FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.ts)"
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A recording and what it told."""
+
+    path: Path
+    found: "SyncMeasurement"
+
+
+def measure_file(path: Path, job: Job) -> Measured:
+    """To be run off-thread; FFmpeg is loaded only then."""
+    from kymaton.media.measure import measure
+
+    return Measured(path, measure(path, job.report))
+
+
+def make_clip(path: Path, rate: Fraction, seconds: float, job: Job) -> Path:
+    from kymaton.media.clips import Clip, write_clip
+
+    write_clip(Clip(rate, seconds), path, job.report)
+    return path
+
+
+def film_and_measure(picture_ms: float, sound_ms: float, rate: Fraction, job: Job) -> Measured:
+    """What a simulated camera delivers of a sync clip, measured like any recording."""
+    from kymaton.media.measure import measure
+    from kymaton.sim.camera import Camera, record
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "simulated camera.mkv"
+        camera = Camera(rate=rate, seconds=14.0, picture_ms=picture_ms, sound_ms=sound_ms, exposure=0.5)
+        record(camera, path, lambda part: job.report(0.6 * part))
+        return Measured(Path(path.name), measure(path, lambda part: job.report(0.6 + 0.4 * part)))
+
+
+class EventPlot(QWidget):
+    """The lead of each event over time, and the lead that was made of them with its uncertainty."""
+
+    def __init__(self, measured: Measured) -> None:
+        super().__init__()
+        self.found = measured.found
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(92)
+        self.setAccessibleName(f"Lead of {len(self.found.events)} events over time")
+        THEME.changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(420, 92)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t, found = tokens(), self.found
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(58, 6, self.width() - 66, self.height() - 26)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.ground))
+        painter.drawRoundedRect(box, 4, 4)
+        values = [e.lead_ms for e in found.events]
+        times = [e.time_s for e in found.events]
+        low, high = (
+            min([*values, found.lead_ms - found.plus_minus_ms]),
+            max([*values, found.lead_ms + found.plus_minus_ms]),
+        )
+        spare = max(1.0, 0.15 * (high - low))
+        low, high = low - spare, high + spare
+
+        def spot(time_s: float, lead_ms: float) -> QPointF:
+            span = max(1e-9, times[-1] - times[0])
+            x = box.left() + 8 + (time_s - times[0]) / span * (box.width() - 16)
+            return QPointF(x, box.bottom() - (lead_ms - low) / (high - low) * box.height())
+
+        first, last = (
+            spot(times[0], found.lead_ms + found.plus_minus_ms),
+            spot(times[-1], found.lead_ms - found.plus_minus_ms),
+        )
+        painter.fillRect(QRectF(first, last), colour(t.wave, 0.18))
+        painter.setPen(QPen(QColor(t.wave), 1.4))
+        painter.drawLine(spot(times[0], found.lead_ms), spot(times[-1], found.lead_ms))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.ink))
+        for time_s, value in zip(times, values, strict=True):
+            painter.drawEllipse(spot(time_s, value), 2.4, 2.4)
+        painter.setPen(QColor(t.soft))
+        painter.setFont(figures(11))
+        for value, y in ((high, box.top() + 6), (low, box.bottom() - 2)):
+            painter.drawText(QRectF(0, y - 8, 54, 16), Qt.AlignmentFlag.AlignRight, number(value, 1))
+        painter.setFont(words(11))
+        painter.drawText(
+            QRectF(box.left(), box.bottom() + 3, 300, 16), Qt.AlignmentFlag.AlignLeft, "lead in ms, over the recording"
+        )
+        painter.setFont(figures(11))
+        text = f"{number(times[-1] - times[0], 1)} s"
+        painter.drawText(QRectF(box.right() - 80, box.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignRight, text)
+
+
+class RecordingsPage(QWidget):
+    """Drop a recording of the sync clip here; what it tells can be taken over."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.job: Job | None = None
+        self.results: list[Measured] = []
+        self.rows: list[Lead] = []
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(8)
+        row = QHBoxLayout()
+        row.addWidget(label("Recorded at", "soft"))
+        self.place = QComboBox()
+        self.place.setAccessibleName("Destination and camera of the recording")
+        self.place.activated.connect(lambda _: self.refresh())
+        row.addWidget(self.place, 1)
+        row.addWidget(
+            button("Measure a recording", self.ask, "main", "A film of the sync clip, made at that destination")
+        )
+        row.addWidget(button("Make a sync clip", self.ask_clip, "", "Flash and beep, to be played before the camera"))
+        layout.addLayout(row)
+        practice = QHBoxLayout()
+        practice.addWidget(label("Without hardware: a simulated camera, late by", "small"))
+        self.truth = QLineEdit("237")
+        self.truth.setFixedWidth(60)
+        self.truth.setAccessibleName("True picture delay of the simulated camera, in ms")
+        practice.addWidget(self.truth)
+        practice.addWidget(label("ms, there", "small"))
+        practice.addWidget(
+            button(
+                "Film and measure",
+                self.simulate,
+                "quiet",
+                "Records a sync clip with the sound as late as the model says",
+            )
+        )
+        practice.addStretch(1)
+        layout.addLayout(practice)
+        working = QHBoxLayout()
+        self.progress = QProgressBar()
+        self.progress.setRange(0, 1000)
+        self.progress.setTextVisible(False)
+        self.progress.setAccessibleName("Progress of the measurement")
+        self.stop_button = button("Stop", self.stop, "", "Stop; nothing is changed")
+        self.what = label("", "small")
+        working.addWidget(self.what)
+        working.addWidget(self.progress, 1)
+        working.addWidget(self.stop_button)
+        layout.addLayout(working)
+        content = QWidget()
+        self.cards = QVBoxLayout(content)
+        self.cards.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(scrolled(content), 1)
+        document.report_changed.connect(self.refresh)
+        document.cue_changed.connect(self.refresh)
+        self._busy(None, "")
+
+    # what was recorded where
+
+    def refresh(self) -> None:
+        """Places where a recording can be made, and the results against what is predicted there now."""
+        if not self.isVisible():
+            return
+        show, view = self.document.show, self.document.cue_report.view
+        kept = self.place.currentData()
+        self.rows = worst(leads(view), window_of(show))
+        self.place.clear()
+        for at, row in enumerate(self.rows):
+            air = "" if row.on_air else ", off air"
+            name = f"{show.listener(row.destination).name} with {lowered(show.device(row.camera).name)}{air}"
+            self.place.addItem(name, (row.destination, row.source))
+            if (row.destination, row.source) == kept:
+                self.place.setCurrentIndex(at)
+        if not self.rows:
+            self.place.addItem("no destination with a picture in this cue", None)
+        self._fill()
+
+    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+        super().showEvent(event)
+        self.refresh()
+
+    def row(self) -> Lead | None:
+        at = self.place.currentIndex()
+        return self.rows[at] if 0 <= at < len(self.rows) else None
+
+    def _fill(self) -> None:
+        empty(self.cards)
+        show, row = self.document.show, self.row()
+        if not self.results:
+            text = (
+                "Play the sync clip before the camera, record it where the sound and the picture arrive, and drop the "
+                "recording here."
+            )
+            self.cards.addWidget(label(text, "soft", wrap=True))
+        for measured in reversed(self.results):
+            self._card(measured, row)
+        for kept in reversed(show.measurements[-8:]):
+            way = "early" if kept.lead_ms >= 0 else "late"
+            text = (
+                f"{kept.date}: {kept.file}, sound {ms(abs(kept.lead_ms))} {way} ± {ms(kept.plus_minus_ms)}. {kept.note}"
+            )
+            self.cards.addWidget(label(text, "small", wrap=True))
+        self.cards.addStretch(1)
+
+    def _card(self, measured: Measured, row: Lead | None) -> None:
+        from PyQt6.QtWidgets import QFrame
+
+        show, found = self.document.show, measured.found
+        frame = QFrame()
+        frame.setObjectName("card")
+        inside = QVBoxLayout(frame)
+        head = QHBoxLayout()
+        head.addWidget(label(measured.path.name, "strong"))
+        head.addStretch(1)
+        head.addWidget(label(f"{len(found.events)} events, confidence {found.confidence}", "small"))
+        inside.addLayout(head)
+        way = "early" if found.lead_ms >= 0 else "late"
+        frames = frames_text(show, abs(found.lead_ms))
+        inside.addWidget(
+            label(f"Sound is {ms(abs(found.lead_ms))} ({frames}) {way}, ± {ms(found.plus_minus_ms)}", "heading")
+        )
+        inside.addWidget(EventPlot(measured))
+        if found.drift_ppm:
+            text = f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm."
+            inside.addWidget(label(text, "", wrap=True))
+        for remark in found.remarks:
+            inside.addWidget(label(remark, "small", wrap=True))
+        if row is not None:
+            inside.addWidget(label(compared(show, row, found.lead_ms, found.plus_minus_ms), "", wrap=True))
+            actions = QHBoxLayout()
+            name = lowered(show.device(row.camera).name)
+            actions.addWidget(
+                button(
+                    f"Take over for {name}",
+                    lambda: self.take_over(measured),
+                    "main",
+                    "Its picture delay becomes measured",
+                )
+            )
+            actions.addWidget(
+                button("Keep as a note", lambda: self.keep(measured), "quiet", "In the list below; no figure changes")
+            )
+            actions.addStretch(1)
+            inside.addLayout(actions)
+        self.cards.addWidget(frame)
+
+    # work
+
+    def _busy(self, job: Job | None, what: str) -> None:
+        self.job = job
+        self.what.setText(what)
+        for widget in (self.progress, self.stop_button, self.what):
+            widget.setVisible(job is not None)
+        self.progress.setValue(0)
+
+    def _start(self, work, what: str, done) -> None:  # type: ignore[no-untyped-def]
+        if self.job is not None:
+            self.document.trouble.emit("One recording at a time: wait, or press Stop.")
+            return
+        job = Job(work)
+        self._busy(job, what)
+        job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
+        job.failed.connect(self.document.trouble)
+        job.done.connect(done)
+        for signal in (job.done, job.failed, job.stopped):
+            signal.connect(lambda *_: self._busy(None, ""))
+        job.begin()
+
+    def stop(self) -> None:
+        if self.job is not None:
+            self.job.stop()
+
+    def ask(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Measure a recording", str(Path.home()), FILMS)
+        if chosen:
+            self.measure(Path(chosen))
+
+    def measure(self, path: Path) -> None:
+        self._start(lambda job: measure_file(path, job), f"Measuring {path.name}", self._measured)
+
+    def _measured(self, measured: Measured) -> None:
+        self.results.append(measured)
+        self.refresh()
+
+    def ask_clip(self) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(self, "Make a sync clip", str(Path.home() / "sync clip.mp4"), FILMS)
+        if chosen:
+            self.make_clip(Path(chosen))
+
+    def make_clip(self, path: Path, seconds: float = 20.0) -> None:
+        rate = Fraction(60)  # other than the camera's, so that flashes fall everywhere between its frames
+        self._start(
+            lambda job: make_clip(path, rate, seconds, job), f"Making {path.name}",
+            lambda made: self.document.trouble.emit(f"The clip was written to {made}. Play it full screen."),
+        )  # fmt: skip
+
+    def simulate(self) -> None:
+        row = self.row()
+        try:
+            truth_ms = float(self.truth.text())
+        except ValueError:
+            truth_ms = -1.0
+        if row is None or not 0 <= truth_ms <= 5000:
+            self.document.trouble.emit("The simulated camera is late by 0 to 5000 ms, at a destination with a picture.")
+            return
+        picture_ms, sound_ms = row.with_camera(truth_ms)
+        rate = Fraction(self.document.show.picture.rate)
+        self._start(
+            lambda job: film_and_measure(picture_ms, sound_ms, rate, job), "Filming with the simulated camera",
+            self._measured,
+        )  # fmt: skip
+
+    # taking over
+
+    def _measurement(self, measured: Measured, row: Lead) -> Measurement:
+        found = measured.found
+        return Measurement(
+            id="measurement", date=datetime.date.today().isoformat(), file=measured.path.name,
+            destination=row.destination, source=row.source, cue=row.cue, lead_ms=round(found.lead_ms, 3),
+            plus_minus_ms=round(found.plus_minus_ms, 3), drift_ppm=round(found.drift_ppm, 2),
+            confidence=found.confidence,
+        )  # fmt: skip
+
+    def take_over(self, measured: Measured) -> None:
+        row = self.row()
+        if row is None:
+            return
+        try:
+            taken = take_over(self.document.show, row, self._measurement(measured, row))
+        except ShowError as error:
+            self.document.trouble.emit(str(error))
+            return
+        self.document.edit(taken.show, f"take over a measurement for {self.document.show.device(row.camera).name}")
+        self.document.trouble.emit(taken.text)
+
+    def keep(self, measured: Measured) -> None:
+        row = self.row()
+        if row is not None:
+            show = record_only(self.document.show, row, self._measurement(measured, row))
+            self.document.edit(show, "keep a measurement")

@@ -1,0 +1,97 @@
+"""Recordings in the window: the full round with a simulated camera, measuring, Stop, what cannot be measured."""
+
+from fractions import Fraction
+
+import pytest
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtWidgets import QLabel, QPushButton
+
+from kymaton.media.clips import Clip, write_clip
+
+LONG_MS = 60_000
+
+
+def press(qtbot, widget, text: str) -> None:
+    found = next(b for b in widget.findChildren(QPushButton) if b.text() == text)
+    qtbot.mouseClick(found, Qt.MouseButton.LeftButton)
+
+
+def texts(widget) -> list[str]:
+    return [x.text() for x in widget.findChildren(QLabel)]
+
+
+@pytest.fixture
+def page(window, qtbot):
+    window.go("sync")
+    window.sync.show_page("recordings")
+    qtbot.waitUntil(lambda: bool(window.sync.recordings.rows))
+    return window.sync.recordings
+
+
+def test_the_full_round_from_five_frames_to_inside_five_milliseconds(window, page, qtbot):
+    """Film, measure, take over, solve, enter, film again, confirm: with a camera slower than the model believes."""
+    document, sync = window.document, window.sync
+    row = page.row()
+    assert row is not None and row.camera == "camera-a" and row.lead_ms == pytest.approx(199.3, abs=0.1)
+    page.truth.setText("201.5")
+    press(qtbot, page, "Film and measure")
+    qtbot.waitUntil(lambda: len(page.results) == 1, timeout=LONG_MS)
+    first = page.results[0].found
+    assert first.confidence == "high" and first.lead_ms == pytest.approx(199.3 + 39.5, abs=1.5)
+    assert any("that is 39." in t for t in texts(page))
+    press(qtbot, page, "Take over for camera A")
+    camera = document.show.device("camera-a").routes[0].delay_ms
+    assert camera.source == "measured" and camera.value == pytest.approx(201.5, abs=1.5)
+    sync.show_page("delays")
+    sync.cues.setCurrentIndex(1)
+    sync.cues.activated.emit(1)
+    qtbot.waitUntil(lambda: len(sync.boxes) == 4)
+    press(qtbot, sync, "Enter the chosen delays")
+    assert abs(document.show.value("switcher/mic1/delay", "guest-talk") - 239.0) <= 2.0
+    qtbot.waitUntil(lambda: document.report is not None)
+    sync.show_page("recordings")
+    press(qtbot, page, "Film and measure")
+    qtbot.waitUntil(lambda: len(page.results) == 2, timeout=LONG_MS)
+    second = page.results[1].found
+    assert abs(second.lead_ms) < 5.0 and any(t.endswith("that fits.") for t in texts(page))
+    press(qtbot, page, "Keep as a note")
+    assert len(document.show.measurements) == 2
+    while document.stack.canUndo():
+        document.stack.undo()
+    assert document.show.measurements == ()
+
+
+def test_a_film_that_is_dropped_is_measured(window, page, qtbot, tmp_path):
+    path = tmp_path / "take 1.mp4"
+    write_clip(Clip(Fraction(25), 8.0, 160, 90, 40.0), path)
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    event = QDropEvent(
+        QPointF(500, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    window.go("hearing")
+    window.dropEvent(event)
+    qtbot.waitUntil(lambda: len(page.results) == 1, timeout=LONG_MS)
+    assert "Sound is 40.0 ms (1.0 frames) early, ± 0.2 ms" in texts(page)
+    assert page.grab().toImage().width() > 100
+
+
+def test_what_cannot_be_measured_is_one_sentence(window, page, qtbot, tmp_path):
+    (tmp_path / "text.mp4").write_text("no film")
+    page.measure(tmp_path / "text.mp4")
+    qtbot.waitUntil(lambda: window.notices.count() == 1)
+    assert page.job is None and page.results == []
+    page.truth.setText("late")
+    press(qtbot, page, "Film and measure")
+    assert page.job is None and window.notices.count() == 2
+
+
+def test_a_clip_is_made_and_stop_leaves_nothing(window, page, qtbot, tmp_path):
+    page.make_clip(tmp_path / "clip.mp4", seconds=600.0)
+    qtbot.waitUntil(lambda: page.job is not None and page.stop_button.isVisible())
+    page.measure(tmp_path / "other.mp4")
+    assert window.notices.count() == 1  # one at a time
+    press(qtbot, page, "Stop")
+    qtbot.waitUntil(lambda: page.job is None, timeout=LONG_MS)
+    assert list(tmp_path.iterdir()) == []
