@@ -213,6 +213,21 @@ def test_a_column_is_filled_down(window, qtbot):
     assert [s.level for s in document.show.sounds[:3]] == [first] * 3 and document.stack.count() == 1
 
 
+def test_the_picture_format_is_typed_in_the_brief(window, qtbot):
+    window.go("brief")
+    brief, document = window.brief, window.document
+    assert brief.picture.text() == "1080p25"
+    brief.picture.setText("720p59.94")
+    brief.set_picture()
+    assert (document.show.picture.height, document.show.picture.rate) == (720, "60000/1001")
+    brief.picture.setText("large")
+    brief.set_picture()
+    assert brief.hint.isVisible() and brief.picture.text() == "720p59.94" and document.stack.count() == 1
+    brief.line.setText("Camera C, camera")
+    brief.add()
+    assert document.show.devices[-1].name == "Camera C"
+
+
 # people and places
 
 

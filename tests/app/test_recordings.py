@@ -81,17 +81,61 @@ def test_what_cannot_be_measured_is_one_sentence(window, page, qtbot, tmp_path):
     (tmp_path / "text.mp4").write_text("no film")
     page.measure(tmp_path / "text.mp4")
     qtbot.waitUntil(lambda: window.notices.count() == 1)
-    assert page.job is None and page.results == []
+    assert page.work.job is None and page.results == []
     page.truth.setText("late")
     press(qtbot, page, "Film and measure")
-    assert page.job is None and window.notices.count() == 2
+    assert page.work.job is None and window.notices.count() == 2
 
 
 def test_a_clip_is_made_and_stop_leaves_nothing(window, page, qtbot, tmp_path):
     page.make_clip(tmp_path / "clip.mp4", seconds=600.0)
-    qtbot.waitUntil(lambda: page.job is not None and page.stop_button.isVisible())
+    qtbot.waitUntil(lambda: page.work.job is not None and page.work.stop_button.isVisible())
     page.measure(tmp_path / "other.mp4")
     assert window.notices.count() == 1  # one at a time
     press(qtbot, page, "Stop")
-    qtbot.waitUntil(lambda: page.job is None, timeout=LONG_MS)
+    qtbot.waitUntil(lambda: page.work.job is None, timeout=LONG_MS)
     assert list(tmp_path.iterdir()) == []
+
+
+def test_two_recordings_are_laid_over_each_other_and_a_film_is_made(window, qtbot, tmp_path):
+    """The sound of a recorder put into a film, by the film's own sound."""
+    from kymaton.media.align import align_files
+    from tests.media.test_align import talk
+    from tests.media.test_embed import film, picture_hash, recorder
+
+    sound = talk(16.0)
+    picture, recorded = film(tmp_path / "film.mp4", sound), recorder(tmp_path / "recorder.wav", sound, 0.5)
+    window.go("sync")
+    window.sync.show_page("files")
+    page = window.sync.files
+    page.film.setText(str(picture))
+    page.sound.setText(str(recorded))
+    press(qtbot, page, "Lay over each other")
+    qtbot.waitUntil(lambda: page.found is not None, timeout=LONG_MS)
+    assert "The sound comes 500.0 ms later in the second recording, ± 0.01 ms" in texts(page)
+    page.original.setChecked(True)
+    page.embed(tmp_path / "out.mp4")
+    qtbot.waitUntil(lambda: (tmp_path / "out.mp4").exists() and page.work.job is None, timeout=LONG_MS)
+    assert picture_hash(tmp_path / "out.mp4")[0] == picture_hash(picture)[0]
+    assert abs(align_files(picture, tmp_path / "out.mp4").offset_ms) < 1.0
+    page.embed(picture)
+    qtbot.waitUntil(lambda: any("would overwrite" in t for t in texts(window)), timeout=LONG_MS)
+    page.film.setText(str(recorded))
+    assert page.found is None and not page.options.isVisible()
+
+
+def test_recordings_that_share_nothing_offer_no_film(window, qtbot, tmp_path):
+    import soundfile
+
+    from tests.media.test_align import RATE, talk
+
+    for name, seed in (("a.wav", 1), ("b.wav", 2)):
+        soundfile.write(tmp_path / name, talk(8.0, seed), RATE)
+    window.go("sync")
+    window.sync.show_page("files")
+    page = window.sync.files
+    page.film.setText(str(tmp_path / "a.wav"))
+    page.sound.setText(str(tmp_path / "b.wav"))
+    page.align()
+    qtbot.waitUntil(lambda: page.found is not None, timeout=LONG_MS)
+    assert page.found.confidence == "low" and not page.options.isVisible()

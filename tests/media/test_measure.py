@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from kymaton.core.render import Stopped
-from kymaton.media.clips import Clip, read_rate, write_clip
+from kymaton.media.clips import Clip, write_clip
 from kymaton.media.measure import measure
 from kymaton.sim.camera import Camera, record
 from kymaton.store.showfile import FileError
@@ -195,12 +195,3 @@ def test_a_clip_is_whole_or_not_there(tmp_path):
             write_clip(clip, tmp_path / name)
     with pytest.raises(FileError, match="cannot be written"):
         write_clip(Clip(seconds=4.0, width=160, height=90), tmp_path / "nowhere" / "clip.mp4")
-
-
-def test_frame_rates_as_people_write_them():
-    assert [read_rate(t) for t in ("25", "29.97", "23.976", "30000/1001", "59.94", "12.5")] == [
-        25, NTSC, Fraction(24000, 1001), NTSC, Fraction(60000, 1001), Fraction(25, 2),
-    ]  # fmt: skip
-    for text in ("fast", "1/0", ""):
-        with pytest.raises(FileError):
-            read_rate(text)

@@ -11,7 +11,8 @@ from typing import NoReturn
 from kymaton import __version__
 from kymaton.cli import output
 from kymaton.core.fixes import all_fixes
-from kymaton.core.model import Listener, Show, Sound
+from kymaton.core.formats import read_rate
+from kymaton.core.model import Listener, Show, ShowError, Sound
 from kymaton.core.model.edit import apply
 from kymaton.core.planner import propose
 from kymaton.core.render import RenderError
@@ -119,14 +120,18 @@ def _sync_parser(commands: "argparse._SubParsersAction[_Parser]") -> None:
 
 
 def _clip(options: argparse.Namespace) -> int:
-    from kymaton.media.clips import Clip, read_rate, write_clip  # late: FFmpeg takes a while to load
+    from kymaton.media.clips import Clip, write_clip  # late: FFmpeg takes a while to load
 
     width, _, height = options.size.partition("x")
     if not (width.isdigit() and height.isdigit() and 64 <= int(width) <= 8192 and 64 <= int(height) <= 8192):
         raise Usage(f"'{options.size}' is not a size like 1280x720.")
     if not abs(options.lead_ms) < 10_000:
         raise Usage("a lead is shorter than ten seconds.")
-    clip = Clip(read_rate(options.fps), options.seconds, int(width) & ~1, int(height) & ~1, options.lead_ms)
+    try:
+        rate = read_rate(options.fps)
+    except ShowError as error:
+        raise Usage(str(error)) from error
+    clip = Clip(rate, options.seconds, int(width) & ~1, int(height) & ~1, options.lead_ms)
     write_clip(clip, options.out)
     return 0
 

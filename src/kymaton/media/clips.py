@@ -40,18 +40,6 @@ class Clip:
     lead_ms: float = 0.0
 
 
-def read_rate(text: str) -> Fraction:
-    """A frame rate as people write it: `25`, `29.97`, `30000/1001`. Raises FileError."""
-    try:
-        rate = Fraction(text.strip())
-    except (ValueError, ZeroDivisionError):
-        raise FileError(f"'{text}' is not a frame rate.") from None
-    for whole in (24, 30, 48, 60, 120):  # NTSC rates are written with two decimals
-        if abs(rate - Fraction(whole * 1000, 1001)) < Fraction(1, 200):
-            return Fraction(whole * 1000, 1001)
-    return rate
-
-
 def write_clip(clip: Clip, path: Path, progress: Progress | None = None, codec: str = "libx264") -> None:
     """Write a clip as MP4, MOV or MKV. Raises FileError; Stopped leaves nothing behind."""
     if path.suffix.lower() not in CONTAINERS:

@@ -24,7 +24,8 @@ from kymaton.app.brief.ways import WaysPanel
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import button, label
-from kymaton.core.brief import read_brief
+from kymaton.catalogue.briefing import read_line
+from kymaton.core.formats import format_text, read_format
 from kymaton.core.model import ShowError
 from kymaton.core.model.edit import changed
 from kymaton.core.model.rig import add_cue, move_cue
@@ -52,7 +53,7 @@ class BriefView(QWidget):
         head.addSpacing(8)
         self.line = QLineEdit()
         self.line.setPlaceholderText(
-            "type a line to add: Maren, voice, host. Or: Effects, playback, stereo. Or: Audience"
+            "type a line to add: Maren, voice, host. Or: Effects, playback, stereo. Or: Camera A, camera"
         )
         self.line.setAccessibleName("Add a person, a sound or a listener")
         self.line.returnPressed.connect(self.add)
@@ -82,6 +83,13 @@ class BriefView(QWidget):
             line.editingFinished.connect(lambda line=line, field=field: self.set_fact(field, line.text()))
             facts.addWidget(line, width)
         self.date.setPlaceholderText("2026-12-12")
+        self.picture = QLineEdit()
+        self.picture.setAccessibleName("Picture format of the show")
+        self.picture.setToolTip("Height and frame rate: 1080p25, 720p59.94")
+        self.picture.setMaximumWidth(96)
+        self.picture.editingFinished.connect(self.set_picture)
+        facts.addWidget(label("Picture", "small"))
+        facts.addWidget(self.picture, 90)
         facts.addStretch(1)
         layout.addLayout(facts)
         self.hint: QLabel = label("", "small")
@@ -185,7 +193,8 @@ class BriefView(QWidget):
         self.scope.setCurrentIndex(max(0, self.scope.findData(kept)))
         if kept != self.plan.plan.cue:
             self.plan.set_cue(kept)
-        for line, text in ((self.title, show.title), (self.venue, show.venue), (self.date, show.date)):
+        facts = (show.title, show.venue, show.date, format_text(show.picture))
+        for line, text in zip((self.title, self.venue, self.date, self.picture), facts, strict=True):
             if not line.hasFocus() or not line.isModified():
                 line.setText(text)
                 line.setCursorPosition(0)
@@ -198,7 +207,7 @@ class BriefView(QWidget):
     def add(self) -> None:
         """Add what the line says; when it says too little, say so and leave it."""
         try:
-            brief = read_brief(self.document.show, self.line.text())
+            brief = read_line(self.document.show, self.line.text())
         except ShowError as error:
             self._say(str(error))
             return
@@ -228,6 +237,20 @@ class BriefView(QWidget):
     def _choose_cue(self, id: str) -> None:
         row = [c.id for c in self.document.show.cues].index(id)
         self.cues.setCurrentIndex(self.cues.sheet_model.index(row, 0))
+
+    def set_picture(self) -> None:
+        """The picture format; one that is none is said and not taken."""
+        show = self.document.show
+        if self.picture.text().strip() == format_text(show.picture):
+            return
+        try:
+            picture = read_format(self.picture.text())
+        except ShowError as error:
+            self._say(str(error))
+            self.picture.setText(format_text(show.picture))
+            return
+        self._say("")
+        self.document.edit(changed(show, picture=picture), f"change the picture to {format_text(picture)}")
 
     def set_fact(self, field: str, text: str) -> None:
         """Title, venue or date of the show. A date that is none is said and not taken."""

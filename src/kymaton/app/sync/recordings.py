@@ -7,23 +7,20 @@ from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLineEdit,
-    QProgressBar,
-    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import scrolled
-from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
+from kymaton.app.sync.plot import Plot
 from kymaton.app.widgets.basic import button, empty, label
+from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.model import Measurement, ShowError
 from kymaton.core.sync import frames_text
@@ -71,73 +68,12 @@ def film_and_measure(picture_ms: float, sound_ms: float, rate: Fraction, job: Jo
         return Measured(Path(path.name), measure(path, lambda part: job.report(0.6 + 0.4 * part)))
 
 
-class EventPlot(QWidget):
-    """The lead of each event over time, and the lead that was made of them with its uncertainty."""
-
-    def __init__(self, measured: Measured) -> None:
-        super().__init__()
-        self.found = measured.found
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(92)
-        self.setAccessibleName(f"Lead of {len(self.found.events)} events over time")
-        THEME.changed.connect(self.update)
-
-    def sizeHint(self) -> QSize:
-        return QSize(420, 92)
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        t, found = tokens(), self.found
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        box = QRectF(58, 6, self.width() - 66, self.height() - 26)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(t.ground))
-        painter.drawRoundedRect(box, 4, 4)
-        values = [e.lead_ms for e in found.events]
-        times = [e.time_s for e in found.events]
-        low, high = (
-            min([*values, found.lead_ms - found.plus_minus_ms]),
-            max([*values, found.lead_ms + found.plus_minus_ms]),
-        )
-        spare = max(1.0, 0.15 * (high - low))
-        low, high = low - spare, high + spare
-
-        def spot(time_s: float, lead_ms: float) -> QPointF:
-            span = max(1e-9, times[-1] - times[0])
-            x = box.left() + 8 + (time_s - times[0]) / span * (box.width() - 16)
-            return QPointF(x, box.bottom() - (lead_ms - low) / (high - low) * box.height())
-
-        first, last = (
-            spot(times[0], found.lead_ms + found.plus_minus_ms),
-            spot(times[-1], found.lead_ms - found.plus_minus_ms),
-        )
-        painter.fillRect(QRectF(first, last), colour(t.wave, 0.18))
-        painter.setPen(QPen(QColor(t.wave), 1.4))
-        painter.drawLine(spot(times[0], found.lead_ms), spot(times[-1], found.lead_ms))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(t.ink))
-        for time_s, value in zip(times, values, strict=True):
-            painter.drawEllipse(spot(time_s, value), 2.4, 2.4)
-        painter.setPen(QColor(t.soft))
-        painter.setFont(figures(11))
-        for value, y in ((high, box.top() + 6), (low, box.bottom() - 2)):
-            painter.drawText(QRectF(0, y - 8, 54, 16), Qt.AlignmentFlag.AlignRight, number(value, 1))
-        painter.setFont(words(11))
-        painter.drawText(
-            QRectF(box.left(), box.bottom() + 3, 300, 16), Qt.AlignmentFlag.AlignLeft, "lead in ms, over the recording"
-        )
-        painter.setFont(figures(11))
-        text = f"{number(times[-1] - times[0], 1)} s"
-        painter.drawText(QRectF(box.right() - 80, box.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignRight, text)
-
-
 class RecordingsPage(QWidget):
     """Drop a recording of the sync clip here; what it tells can be taken over."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
-        self.job: Job | None = None
         self.results: list[Measured] = []
         self.rows: list[Lead] = []
         layout = QVBoxLayout(self)
@@ -171,24 +107,14 @@ class RecordingsPage(QWidget):
         )
         practice.addStretch(1)
         layout.addLayout(practice)
-        working = QHBoxLayout()
-        self.progress = QProgressBar()
-        self.progress.setRange(0, 1000)
-        self.progress.setTextVisible(False)
-        self.progress.setAccessibleName("Progress of the measurement")
-        self.stop_button = button("Stop", self.stop, "", "Stop; nothing is changed")
-        self.what = label("", "small")
-        working.addWidget(self.what)
-        working.addWidget(self.progress, 1)
-        working.addWidget(self.stop_button)
-        layout.addLayout(working)
+        self.work = WorkRow(document)
+        layout.addWidget(self.work)
         content = QWidget()
         self.cards = QVBoxLayout(content)
         self.cards.setContentsMargins(0, 0, 0, 0)
         layout.addWidget(scrolled(content), 1)
         document.report_changed.connect(self.refresh)
         document.cue_changed.connect(self.refresh)
-        self._busy(None, "")
 
     # what was recorded where
 
@@ -254,7 +180,8 @@ class RecordingsPage(QWidget):
         inside.addWidget(
             label(f"Sound is {ms(abs(found.lead_ms))} ({frames}) {way}, ± {ms(found.plus_minus_ms)}", "heading")
         )
-        inside.addWidget(EventPlot(measured))
+        points = [(e.time_s, e.lead_ms) for e in found.events]
+        inside.addWidget(Plot(points, found.lead_ms, found.plus_minus_ms, "lead in ms, over the recording"))
         if found.drift_ppm:
             text = f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm."
             inside.addWidget(label(text, "", wrap=True))
@@ -281,37 +208,13 @@ class RecordingsPage(QWidget):
 
     # work
 
-    def _busy(self, job: Job | None, what: str) -> None:
-        self.job = job
-        self.what.setText(what)
-        for widget in (self.progress, self.stop_button, self.what):
-            widget.setVisible(job is not None)
-        self.progress.setValue(0)
-
-    def _start(self, work, what: str, done) -> None:  # type: ignore[no-untyped-def]
-        if self.job is not None:
-            self.document.trouble.emit("One recording at a time: wait, or press Stop.")
-            return
-        job = Job(work)
-        self._busy(job, what)
-        job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
-        job.failed.connect(self.document.trouble)
-        job.done.connect(done)
-        for signal in (job.done, job.failed, job.stopped):
-            signal.connect(lambda *_: self._busy(None, ""))
-        job.begin()
-
-    def stop(self) -> None:
-        if self.job is not None:
-            self.job.stop()
-
     def ask(self) -> None:
         chosen, _ = QFileDialog.getOpenFileName(self, "Measure a recording", str(Path.home()), FILMS)
         if chosen:
             self.measure(Path(chosen))
 
     def measure(self, path: Path) -> None:
-        self._start(lambda job: measure_file(path, job), f"Measuring {path.name}", self._measured)
+        self.work.start(lambda job: measure_file(path, job), f"Measuring {path.name}", self._measured)
 
     def _measured(self, measured: Measured) -> None:
         self.results.append(measured)
@@ -324,7 +227,7 @@ class RecordingsPage(QWidget):
 
     def make_clip(self, path: Path, seconds: float = 20.0) -> None:
         rate = Fraction(60)  # other than the camera's, so that flashes fall everywhere between its frames
-        self._start(
+        self.work.start(
             lambda job: make_clip(path, rate, seconds, job), f"Making {path.name}",
             lambda made: self.document.trouble.emit(f"The clip was written to {made}. Play it full screen."),
         )  # fmt: skip
@@ -340,7 +243,7 @@ class RecordingsPage(QWidget):
             return
         picture_ms, sound_ms = row.with_camera(truth_ms)
         rate = Fraction(self.document.show.picture.rate)
-        self._start(
+        self.work.start(
             lambda job: film_and_measure(picture_ms, sound_ms, rate, job), "Filming with the simulated camera",
             self._measured,
         )  # fmt: skip

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, Q
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import scrolled
+from kymaton.app.sync.files import FilesPage
 from kymaton.app.sync.lanes import SyncLanes
 from kymaton.app.sync.recordings import RecordingsPage
 from kymaton.app.widgets.basic import button, empty, label
@@ -34,7 +35,11 @@ class SyncView(QWidget):
         head.addWidget(self.about, 1)
         self.tabs = {
             name: button(name.capitalize(), lambda name=name: self.show_page(name), "scope", tip)
-            for name, tip in (("delays", "What to enter where"), ("recordings", "Measure, confirm, take over"))
+            for name, tip in (
+                ("delays", "What to enter where"),
+                ("recordings", "Measure, confirm, take over"),
+                ("files", "Lay two recordings over each other, embed sound into a film"),
+            )
         }
         for tab in self.tabs.values():
             tab.setCheckable(True)
@@ -44,7 +49,9 @@ class SyncView(QWidget):
         self.recordings = RecordingsPage(document)
         first = QWidget()
         self.pages.addWidget(first)
+        self.files = FilesPage(document)
         self.pages.addWidget(self.recordings)
+        self.pages.addWidget(self.files)
         layout.addWidget(self.pages, 1)
         layout = QVBoxLayout(first)
         layout.setContentsMargins(0, 0, 0, 0)

@@ -4,7 +4,8 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from kymaton.core.checks.registry import Finding, kind, rig_kind
 from kymaton.core.checks.wiring import found, joints
-from kymaton.core.model import Picture, PictureWish, Route, Show, Want
+from kymaton.core.formats import format_text
+from kymaton.core.model import PictureWish, Route, Show, Want
 from kymaton.core.model.rig import owner
 from kymaton.core.picture import picture_open, pictures_seen
 from kymaton.core.view import CueView
@@ -12,12 +13,6 @@ from kymaton.core.words import lowered, said, sentence
 
 AS_THE_SHOW = "as the show"
 CLEAN = "clean"
-
-
-def format_text(picture: Picture) -> str:
-    """A picture format as it stands on gear: `1080p25`, `2160p29.97`."""
-    above, below = map(int, picture.rate.split("/"))
-    return f"{picture.height}p{round(above / below, 2):g}"
 
 
 def _format_at(show: Show, port: str) -> str | None:

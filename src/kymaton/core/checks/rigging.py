@@ -48,6 +48,17 @@ def chain_breaks(show: Show) -> Iterable[Finding]:
             )
 
 
+def _free_bus(show: Show) -> str:
+    """What to do for a listener whom nothing reaches: the first bus of a desk that leads nowhere yet."""
+    used = {c.source for c in show.cables}
+    for device in show.devices:
+        buses = dict.fromkeys(f"{device.id}/{r.target}" for r in device.routes if r.kind == "send")
+        free = next((b for b in buses if b not in used), None)
+        if free is not None:
+            return f"{sentence(lowered(show.port_label(free)))} is free: patch it to a device there."
+    return "Patch it on the map."
+
+
 def _waits(device: Device) -> bool:
     """Whether all that can come into a device comes by a lead: not so for a lens, a page, a file that is played."""
     inputs = [p for p in device.ports if p.direction == "in"]
@@ -63,7 +74,7 @@ def nothing_arrives(show: Show) -> Iterable[Finding]:
         if wanted and f"listener/{listener.id}" not in fed:
             yield about(
                 "nothing-arrives", "fault", f"no lead reaches {said(listener)}",
-                "The plan says that something must be heard there.", remedy="Patch it on the map.",
+                "The plan says that something must be heard there.", remedy=_free_bus(show),
                 ports=(f"listener/{listener.id}",),
             )  # fmt: skip
 
