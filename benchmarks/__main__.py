@@ -8,13 +8,14 @@ from pathlib import Path
 
 import numpy
 
-from benchmarks import edit, hearing, layout, render, start
+from benchmarks import edit, hearing, layout, media, render, start
 
 PARTS: dict[str, Callable[[], list[tuple[str, str, str]]]] = {
     "hearing": hearing.run,
     "render": render.run,
     "edit": edit.run,
     "layout": layout.run,
+    "media": media.run,
     "start": start.run,
 }
 

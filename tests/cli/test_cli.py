@@ -224,3 +224,15 @@ def test_what_sync_cannot_do_is_one_line_and_leaves_nothing(capsys, tmp_path, mo
     monkeypatch.chdir(tmp_path)
     code, out, err = run(capsys, *words)
     assert code == 2 and out == "" and err.count("\n") == 1 and list(tmp_path.iterdir()) == []
+
+
+def test_a_simulated_camera_is_filmed_and_measured(capsys, tmp_path):
+    film = tmp_path / "film.mkv"
+    assert (
+        run(capsys, "sim", "camera", "-o", film, "--picture-ms", "140", "--sound-ms", "20", "--seconds", "10")[0] == 0
+    )
+    code, told = run_json(capsys, "sync", "measure", film)
+    assert code == 0 and abs(told["lead_ms"] - 120.0) < 1.5
+    for words in (("--fps", "fast"), ("--exposure", "2"), ("--picture-ms", "nan"), ("--seconds", "0")):
+        code, _, err = run(capsys, "sim", "camera", "-o", tmp_path / "none.mkv", *words)
+        assert code == 2 and err.count("\n") == 1 and not (tmp_path / "none.mkv").exists()

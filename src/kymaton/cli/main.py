@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from kymaton import __version__
-from kymaton.cli import output
+from kymaton.cli import output, simulations
 from kymaton.core.fixes import all_fixes
 from kymaton.core.formats import read_rate
 from kymaton.core.model import Listener, Show, ShowError, Sound
@@ -75,6 +75,7 @@ def _parser() -> argparse.ArgumentParser:
     command("schema", _schema, "JSON Schema of the show file", show=False)
     _sync_parser(commands)
     _embed_parser(commands)
+    simulations.add_parser(commands)
     for sub in (check, hear, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, render):

@@ -4,6 +4,7 @@ Coarse by the rise and fall of loudness in long pieces, fine by phase-weighted c
 windows between 150 and 6000 Hz, then a robust line through the windows. There is no limit on the offset.
 """
 
+import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
@@ -188,7 +189,7 @@ def _spots(
     many = int(np.clip((last - first) / length, 1, WINDOWS))
     edges = np.linspace(first, last, many + 1) if last > first else np.array([first, first])
     found = []
-    for begin, end in zip(edges[:-1], edges[1:], strict=True):
+    for begin, end in itertools.pairwise(edges):
         inside = curve[int(begin / step_s) : max(int(begin / step_s) + 1, int(end / step_s))]
         at = begin + int(np.argmax(inside)) * step_s - length / 3 if len(inside) > 1 else begin
         at = float(np.clip(at, begin, end))

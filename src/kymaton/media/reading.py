@@ -4,7 +4,6 @@ Times are presentation times: edit lists, start times and codec delay are respec
 they are kept as fractions until the end.
 """
 
-import itertools
 from collections.abc import Callable
 from dataclasses import dataclass
 from fractions import Fraction
@@ -123,13 +122,11 @@ def brightness(frame: Any) -> "NDArray[np.float32]":
     rows = np.frombuffer(plane, kind).reshape(plane.height, plane.line_size // kind().itemsize)[:, : plane.width]
     every = EVERY if plane.height >= 2 * EVERY * ROWS else max(1, plane.height // (2 * ROWS))
     picked = rows[::every]
-    scale = float(1 << (frame.format.components[0].bits - 8))
-    edges = np.linspace(0, len(picked), ROWS + 1).astype(int)
-    wide = plane.width // COLUMNS * COLUMNS
-    bands = np.stack([np.add.reduce(picked[a:b], axis=0, dtype=np.uint32) for a, b in itertools.pairwise(edges)])
-    sums = bands[:, :wide].reshape(ROWS, COLUMNS, -1).sum(axis=2, dtype=np.float64)
-    share = np.maximum(1, np.diff(edges))[:, None] * (wide / COLUMNS) * scale
-    coded = sums / share
+    many, wide = len(picked) // ROWS, plane.width // COLUMNS
+    grouped = picked[: many * ROWS, : wide * COLUMNS].reshape(ROWS, many, wide * COLUMNS)
+    bands = np.add.reduce(grouped, axis=1, dtype=np.uint32 if deep or many > 250 else np.uint16)
+    sums = np.add.reduce(bands.reshape(ROWS, COLUMNS, wide), axis=2, dtype=np.uint32)
+    coded = sums / np.float64(many * wide * (1 << (frame.format.components[0].bits - 8)))
     if frame.color_range != FULL_RANGE:  # black is 16 and white 235 (ITU-R BT.709)
         coded = (coded - 16.0) * (255.0 / 219.0)
     return coded.astype(np.float32).ravel()
