@@ -187,7 +187,7 @@ def test_a_disk_that_fills_up_leaves_no_half_file(tmp_path, sound, monkeypatch):
     def full(*_):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(embedding.os, "replace", full)
+    monkeypatch.setattr(embedding.Path, "replace", full)
     with pytest.raises(FileError, match="no space left"):
         embed(Embedding(picture, (Track(path),), tmp_path / "out.mkv"))
     assert sorted(p.name for p in tmp_path.iterdir()) == ["film.mkv", "r.wav"]

@@ -110,7 +110,7 @@ def write_film(
             channels = np.atleast_2d(np.asarray(sound, np.float32))
             audio.layout = "mono" if len(channels) == 1 else "stereo"
             _encode(out, video, audio, first, frames, rate, channels, rate_hz, progress, many, times)
-        os.replace(temporary, path)
+        temporary.replace(path)
     except (av.FFmpegError, OSError) as error:
         raise FileError(f"{path}: it cannot be written ({str(error).lower()}).") from error
     finally:

@@ -4,7 +4,6 @@ An offset is told as by `align`: > 0 when the same sound comes later in the soun
 measured again in the result.
 """
 
-import os
 import shutil
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -93,7 +92,7 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
     try:
         with opened(job.picture) as film, av.open(str(temporary), "w", format=container_format(job.out)) as out:
             _written(job, film, out, codec, progress)
-        os.replace(temporary, job.out)
+        temporary.replace(job.out)
     except (av.FFmpegError, OSError, ValueError) as error:
         raise FileError(f"{job.out}: it cannot be written ({str(error).lower()}).") from error
     finally:
@@ -114,7 +113,7 @@ def _checked(job: Embedding) -> str:
     for source in sources:
         if not source.is_file():
             raise FileError(f"{source}: there is no such file.")
-        if job.out.exists() and os.path.samefile(job.out, source):
+        if job.out.exists() and job.out.samefile(source):
             raise FileError(f"{job.out.name}: this would overwrite {source.name}, which it is made of.")
     if not job.out.parent.is_dir():
         raise FileError(f"{job.out}: the folder does not exist.")

@@ -77,9 +77,9 @@ def read_recording(path: Path, progress: Progress | None = None, picture: bool =
                             cells.append(brightness(frame))
                     else:
                         mono.add(frame)
-                if progress is not None and times and not len(times) % 32:
-                    if not progress(min(1.0, times[-1] / length) if length else 0.0):
-                        raise Stopped
+                due = progress is not None and times and not len(times) % 32
+                if due and progress is not None and not progress(min(1.0, times[-1] / length) if length else 0.0):
+                    raise Stopped
         except (av.FFmpegError, OSError) as error:
             if not times and not mono.pieces:
                 raise FileError(f"{path.name}: it cannot be decoded ({_why(error)}).") from error
