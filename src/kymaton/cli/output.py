@@ -177,7 +177,7 @@ def measurement_json(found: SyncMeasurement) -> Json:
     return {
         "lead_ms": round(found.lead_ms, 3),
         "plus_minus_ms": round(found.plus_minus_ms, 3),
-        "events": len(found.events),
+        "events": found.matched,
         "refused": found.refused,
         "jitter_ms": round(found.jitter_ms, 3),
         "drift_ppm": round(found.drift_ppm, 2),
@@ -193,7 +193,7 @@ def measurement_lines(found: SyncMeasurement) -> list[str]:
     way = "early" if found.lead_ms >= 0 else "late"
     lines = [
         f"Sound is {number(abs(found.lead_ms), 1)} ms {way}, ± {number(found.plus_minus_ms, 1)} ms "
-        f"({len(found.events)} events, confidence {found.confidence}).",
+        f"({found.matched} events, confidence {found.confidence}).",
     ]
     if found.drift_ppm:
         lines.append(f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm.")

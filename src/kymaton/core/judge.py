@@ -47,7 +47,10 @@ class Event:
 
 @dataclass(frozen=True)
 class SyncMeasurement:
-    """`lead_ms` > 0: sound early; it holds at `middle_s`, and grows by `drift_ppm` (µs a second)."""
+    """`lead_ms` > 0: sound early; it holds at `middle_s`, and grows by `drift_ppm` (µs a second).
+
+    `matched` pairs of a flash and a beep were used; `events` are those of them that tell a lead by themselves.
+    """
 
     lead_ms: float
     plus_minus_ms: float
@@ -57,6 +60,7 @@ class SyncMeasurement:
     confidence: Confidence
     kind: Kind
     events: tuple[Event, ...]
+    matched: int
     refused: int
     middle_s: float
     remarks: tuple[str, ...]
@@ -74,7 +78,7 @@ def judge_best(candidates: Sequence[Sequence[Flash]], beeps: Sequence[Beep]) -> 
     if not found:
         raise trouble
     order = ("low", "medium", "high")
-    return max(found, key=lambda m: (order.index(m.confidence), len(m.events), -m.plus_minus_ms))
+    return max(found, key=lambda m: (order.index(m.confidence), m.matched, -m.plus_minus_ms))
 
 
 def judge(flashes: Sequence[Flash], beeps: Sequence[Beep], expected_s: float = 0.0) -> SyncMeasurement:
@@ -151,11 +155,14 @@ def _measured(
     good = len(pairs.when)
     refused = max(flashes, beeps) - good
     confidence, remarks = _confidence(found, good, good / max(1, min(flashes, beeps)), frame_s, ambiguous, refused)
-    fair = pairs.late - np.median(pairs.late - found.slope * pairs.since) + found.lead_s
-    events = tuple(Event(float(t), 1000 * float(v)) for t, v in zip(pairs.when, fair, strict=True))
+    told, fair = np.ones(good, np.bool_), pairs.late - np.median(pairs.late - found.slope * pairs.since) + found.lead_s
+    if found.exposure_s:  # an event that fell between two exposures tells no instant
+        told = (pairs.part > 0.06) & (pairs.light < 0.94)
+        fair = pairs.late + found.exposure_s / 2 - found.exposure_s * pairs.light
+    events = tuple(Event(float(t), 1000 * float(v)) for t, v in zip(pairs.when[told], fair[told], strict=True))
     return SyncMeasurement(
         1000 * found.lead_s, 1000 * found.sure_s, 1e6 * found.slope, 1e6 * found.slope_sure, 1000 * found.spread_s,
-        confidence, found.kind, events, refused, pairs.middle, remarks,
+        confidence, found.kind, events, good, refused, pairs.middle, remarks,
     )  # fmt: skip
 
 
@@ -186,6 +193,7 @@ class _Found:
     spread_s: float
     sure_s: float
     slope_sure: float
+    exposure_s: float = 0.0
 
 
 def _line(when: FloatArray, late: FloatArray) -> tuple[FloatArray, float]:
@@ -247,7 +255,8 @@ def _exposed(pairs: _Pairs, frame_s: float) -> _Found | None:
     error = scatter / (float(np.std(pairs.since)) * math.sqrt(many) + 1e-9) + 1e-6
     slope = float(line[2]) if abs(line[2]) > 3 * error else 0.0
     return _Found(
-        "exposed", float(line[0] + line[1] / 2), slope, scatter, 2 * scatter / math.sqrt(many) + 0.0004, error
+        "exposed", float(line[0] + line[1] / 2), slope, scatter, 2 * scatter / math.sqrt(many) + 0.0004, error,
+        float(line[1]),
     )  # fmt: skip
 
 
@@ -274,7 +283,7 @@ def _partly(pairs: _Pairs, frame_s: float) -> _Found | None:
     instants = pairs.late[inner] + exposure / 2 - pairs.light[inner] * exposure
     lead = float(np.clip(np.median(instants), first - INSTANT_S, last + INSTANT_S))
     sure = 2 * spread / math.sqrt(len(instants)) + INSTANT_S / 2 + frame_s * (1 - share)
-    return _Found("exposed", lead, 0.0, spread, sure, frame_s / (float(np.ptp(pairs.when)) + 1e-9))
+    return _Found("exposed", lead, 0.0, spread, sure, frame_s / (float(np.ptp(pairs.when)) + 1e-9), exposure)
 
 
 def _hard(pairs: _Pairs, frame_s: float) -> _Found:

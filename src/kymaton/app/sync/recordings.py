@@ -173,7 +173,7 @@ class RecordingsPage(QWidget):
         head = QHBoxLayout()
         head.addWidget(label(measured.path.name, "strong"))
         head.addStretch(1)
-        head.addWidget(label(f"{len(found.events)} events, confidence {found.confidence}", "small"))
+        head.addWidget(label(f"{found.matched} events, confidence {found.confidence}", "small"))
         inside.addLayout(head)
         way = "early" if found.lead_ms >= 0 else "late"
         frames = frames_text(show, abs(found.lead_ms))
