@@ -39,6 +39,31 @@ def test_each_way_is_weighed_as_a_rig_of_its_own():
     assert (plain.to_buy, other.to_buy) == (0, 1)
 
 
+def test_sound_through_the_camera_against_sound_straight_in():
+    """In step, but late for the host who listens to the programme; straight in it is early, and the host hears it at once."""
+    from kymaton.core.model import rig
+
+    show = talk()
+    ann = Listener(id="ann", name="Ann", kind="host", person="ann")
+    people = {**dict(show), "listeners": (*show.listeners, ann), "people": ({"id": "ann", "name": "Ann"},)}
+    show = Show.model_validate({**people, "sounds": tuple(s.model_copy(update={"person": "ann"}) for s in show.sounds)})
+    for line in ("add camera with sound as Wide", "wide > switcher HDMI 1", "add de-embedder", "add headphones",
+                 "switcher programme 2 > de-embedder", "de-embedder left > headphones", "headphones > ann"):  # fmt: skip
+        show = ways.step(show, line)
+    from kymaton.core.model import Cue
+
+    cue = Cue(id="one", name="One", on_air="switcher/hdmi1")
+    show = rig.changed(show, cues=(cue,))
+    show, id = ways.add_alternative(show, "Through the camera")
+    for line in ("disconnect desk main", "desk main > wide sound in", "set switcher HDMI 1 sound to on"):
+        show = ways.add_line(show, id, line)
+    straight, through = ways.weigh_all(show)
+    assert straight.lead_ms is not None and through.lead_ms is not None
+    assert straight.lead_ms > 100.0 and abs(through.lead_ms) < 45.0
+    assert straight.own_voice_ms is not None and through.own_voice_ms is not None
+    assert straight.own_voice_ms < 10.0 and through.own_voice_ms > 80.0
+
+
 def test_to_take_a_way_makes_it_the_rig():
     show, id = with_delay(talk())
     taken = ways.take(show, id)

@@ -355,7 +355,7 @@ def playing(voice_wanted: Want) -> Show:
 
 def test_a_microphone_left_open_under_a_playback():
     open_ = setting(playing(Want.ANY), mix__ch1__fader=0.0, mix__ch2__fader=0.0)
-    assert has(open_, "microphone-left-open", "audience", "ann", "note")
+    assert has(open_, "microphone-left-open", "audience", "ann", "caution")
     assert not has(setting(open_, mix__ch1__mute=True), "microphone-left-open", "audience", "ann")
     wanted = setting(playing(Want.MUST), mix__ch1__fader=0.0, mix__ch2__fader=0.0)
     assert not has(wanted, "microphone-left-open", "audience", "ann")

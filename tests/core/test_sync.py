@@ -122,6 +122,17 @@ def test_a_delay_in_each_cue_is_the_best_there_is(first_ms, second_ms, step_ms):
     assert plan.strain == pytest.approx(best, abs=1e-4) and {c.cue for c in plan.changes} <= {"cue-1", "cue-2"}
 
 
+def test_a_faster_camera_is_delayed_by_whole_frames_where_something_can():
+    """Two cameras that are not equally late, one of them through a frame delay: one sound delay serves both."""
+    show = two_cameras(182.0, 100.0)
+    assert plan_sync(show, every_camera=True).strain > 0.8
+    for line in ("add frame delay", "disconnect hands", "hands > frame delay", "frame delay > switcher HDMI 2"):
+        show = read_command(show, line).show
+    plan = plan_sync(show, every_camera=True)
+    assert {c.control: c.after for c in plan.changes}["frame-delay/delay"] == 80.0 and plan.strain < 0.1
+    assert setting_text(show, show.control("frame-delay/delay"), 80.0) == "2 frames"
+
+
 def test_a_monitor_is_not_made_late():
     """The same delay acts on what Ann hears of herself: 20 ms is the most."""
     show = two_cameras(100.0, 100.0)

@@ -9,6 +9,7 @@ from kymaton.core.model import Alternative, Show, ShowError
 from kymaton.core.model.edit import changed
 from kymaton.core.model.rig import free_id, proved
 from kymaton.core.report import Report
+from kymaton.core.timing import leads, window_of
 
 # a line `buy mixer` marks a device as one that must be bought first, `borrow mixer` as one that is lent
 OWNED = {"buy": "to buy", "borrow": "borrowed", "own": "owned"}
@@ -82,7 +83,8 @@ def _put(show: Show, way: Alternative) -> Show:
 class Weighed:
     """A way in figures. `delay_ms` is the longest way of a voice to the audience before the platform carries it.
 
-    `hangs_on` counts the devices without any of which the audience hears nothing.
+    `lead_ms` is the lead on air that strains the window most, `own_voice_ms` the latest own voice in a host's or
+    performer's ears. `hangs_on` counts the devices without any of which the audience hears nothing.
     """
 
     name: str
@@ -92,6 +94,8 @@ class Weighed:
     leads: int
     hangs_on: int
     delay_ms: float | None
+    lead_ms: float | None
+    own_voice_ms: float | None
     to_buy: int
     borrowed: int
     trouble: str = ""
@@ -104,6 +108,8 @@ ROWS: tuple[tuple[str, Callable[[Weighed], float | int | None]], ...] = (
     ("Leads", lambda w: w.leads),
     ("The stream hangs on", lambda w: w.hangs_on),
     ("Voice to platform, ms", lambda w: w.delay_ms),
+    ("Sound early by, ms", lambda w: w.lead_ms),
+    ("Own voice late by, ms", lambda w: w.own_voice_ms),
     ("To buy", lambda w: w.to_buy),
     ("Borrowed", lambda w: w.borrowed),
 )
@@ -121,6 +127,8 @@ def weigh(name: str, show: Show) -> Weighed:
         sum(c.kind not in kinds for c in show.cables),
         len(needed_by_audience(show)),
         _voice_delay_ms(report),
+        _worst_lead_ms(report),
+        _own_voice_ms(report),
         sum(d.owned == "to buy" for d in show.devices),
         sum(d.owned == "borrowed" for d in show.devices),
     )
@@ -135,7 +143,7 @@ def weigh_all(show: Show, stopped: Callable[[], bool] = lambda: False) -> list[W
         try:
             found.append(weigh(way.name, applied(show, way)))
         except ShowError as error:
-            found.append(Weighed(way.name, 0, 0, 0, 0, 0, None, 0, 0, str(error)))
+            found.append(Weighed(way.name, 0, 0, 0, 0, 0, None, None, None, 0, 0, str(error)))
     return found
 
 
@@ -150,3 +158,22 @@ def _voice_delay_ms(report: Report) -> float | None:
         if listener.kind == "audience" and sound.kind == "voice" and (bursts := cue.view.bursts(listener, sound))
     ]
     return max(firsts) - carried if firsts else None
+
+
+def _worst_lead_ms(report: Report) -> float | None:
+    """Of all pictures on air the lead that strains the window most; negative when sound is late."""
+    rows = [r for cue in report.cues.values() for r in leads(cue.view) if r.on_air]
+    worst = max(rows, key=lambda r: window_of(report.show).strain(r.lead_ms), default=None)
+    return None if worst is None else worst.lead_ms
+
+
+def _own_voice_ms(report: Report) -> float | None:
+    """When the own voice comes back to those who hear themselves on stage, at the latest over all cues."""
+    found = [
+        max(b.delay_ms for b in bursts)
+        for cue in report.cues.values()
+        for listener, sound in cue.view.pairs()
+        if listener.kind in ("host", "performer") and cue.view.is_own(listener, sound)
+        if (bursts := cue.view.bursts(listener, sound))
+    ]
+    return max(found, default=None)

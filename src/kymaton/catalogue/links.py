@@ -88,6 +88,18 @@ def scaler(id: str, name: str = "Scaler") -> Device:
     return made.model_copy(update={"ports": ports, "controls": (picture_format(id, name),)})
 
 
+def frame_delay(id: str, name: str = "Frame delay", fps: float = 25.0) -> Device:
+    """Delays a picture by whole frames, with the sound inside it."""
+    frame_ms = 1000.0 / fps
+    wait = delay(f"{id}/delay", f"{name.lower()} time", 0.0, 10 * frame_ms, frame_ms)
+    wait = wait.model_copy(update={"shown_in": "frames"})
+    made = _hdmi(
+        id, name, "frame-delay", "whole frames", ("HDMI", "HDMI A"), ("HDMI", "HDMI A"), typical(0, 0), typical(0, 0)
+    )
+    routes = tuple(r.model_copy(update={"controls": (use(wait.id),)}) for r in made.routes)
+    return made.model_copy(update={"routes": routes, "controls": (wait,)})
+
+
 def embedder(id: str, name: str = "Embedder") -> Device:
     """Puts stereo line sound into a picture, in place of what was embedded; it can delay the sound."""
     wait = delay(f"{id}/delay", f"{name.lower()} sound delay", 0.0, 340.0)

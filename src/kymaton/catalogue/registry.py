@@ -106,6 +106,7 @@ KINDS: tuple[Kind, ...] = (
     _kind("twisted pair receiver", "HDMI over network cable", links.twisted_pair_receiver),
     _kind("embedder", "line sound into HDMI", links.embedder),
     _kind("de-embedder", "sound out of HDMI", links.de_embedder),
+    _kind("frame delay", "delays a picture by whole frames", links.frame_delay, "fps=fps"),
     _kind("scaler", "any picture format in", links.scaler),
     _kind("camera", "clean HDMI", pictures.camera, "ms=delay_ms"),
     _kind("plain camera", "no clean output", pictures.camera, "ms=delay_ms", clean=False),

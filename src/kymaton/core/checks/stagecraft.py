@@ -61,7 +61,7 @@ def left_open(view: CueView) -> Iterable[Finding]:
             if sound.kind == "voice" and not asked and view.audible(listener, sound, HEARD_DB):
                 bursts = view.bursts(listener, sound)
                 finding = Finding(
-                    "microphone-left-open", "note", "run", view.cue_id, listener.id, sound.id, "",
+                    "microphone-left-open", "caution", "hearing", view.cue_id, listener.id, sound.id, "",
                     "Nobody must hear it in this cue; what is said beside it goes out with the playback.",
                     {"playback": played[0].name.lower()}, tuple(b.delay_us for b in bursts),
                 )  # fmt: skip
