@@ -40,15 +40,22 @@ def test_each_way_is_weighed_as_a_rig_of_its_own():
 
 
 def test_sound_through_the_camera_against_sound_straight_in():
-    """In step, but late for the host who listens to the programme; straight in it is early, and the host hears it at once."""
+    """In step, but late for the host who hears the programme; straight in it is early, and heard at once."""
     from kymaton.core.model import rig
 
     show = talk()
     ann = Listener(id="ann", name="Ann", kind="host", person="ann")
     people = {**dict(show), "listeners": (*show.listeners, ann), "people": ({"id": "ann", "name": "Ann"},)}
     show = Show.model_validate({**people, "sounds": tuple(s.model_copy(update={"person": "ann"}) for s in show.sounds)})
-    for line in ("add camera with sound as Wide", "wide > switcher HDMI 1", "add de-embedder", "add headphones",
-                 "switcher programme 2 > de-embedder", "de-embedder left > headphones", "headphones > ann"):  # fmt: skip
+    for line in (
+        "add camera with sound as Wide",
+        "wide > switcher HDMI 1",
+        "add de-embedder",
+        "add headphones",
+        "switcher programme 2 > de-embedder",
+        "de-embedder left > headphones",
+        "headphones > ann",
+    ):
         show = ways.step(show, line)
     from kymaton.core.model import Cue
 

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
@@ -42,11 +43,11 @@ class Measured:
     found: "SyncMeasurement"
 
 
-def measure_file(path: Path, job: Job) -> Measured:
+def measure_file(path: Path, claps: bool, job: Job) -> Measured:
     """To be run off-thread; FFmpeg is loaded only then."""
     from kymaton.media.measure import measure
 
-    return Measured(path, measure(path, job.report))
+    return Measured(path, measure(path, job.report, claps))
 
 
 def make_clip(path: Path, rate: Fraction, seconds: float, job: Job) -> Path:
@@ -89,6 +90,7 @@ class RecordingsPage(QWidget):
             button("Measure a recording", self.ask, "main", "A film of the sync clip, made at that destination")
         )
         row.addWidget(button("Make a sync clip", self.ask_clip, "", "Flash and beep, to be played before the camera"))
+        row.addWidget(button("Play it", self.ask_play, "", "Over the whole of the second screen; it flashes"))
         layout.addLayout(row)
         practice = QHBoxLayout()
         practice.addWidget(label("Without hardware: a simulated camera, late by", "small"))
@@ -106,6 +108,9 @@ class RecordingsPage(QWidget):
             )
         )
         practice.addStretch(1)
+        self.claps = QCheckBox("claps or clicks, no beeps")
+        self.claps.setToolTip("For a recording of claps in the picture, instead of the sync clip")
+        practice.addWidget(self.claps)
         layout.addLayout(practice)
         self.work = WorkRow(document)
         layout.addWidget(self.work)
@@ -214,7 +219,8 @@ class RecordingsPage(QWidget):
             self.measure(Path(chosen))
 
     def measure(self, path: Path) -> None:
-        self.work.start(lambda job: measure_file(path, job), f"Measuring {path.name}", self._measured)
+        claps = self.claps.isChecked()
+        self.work.start(lambda job: measure_file(path, claps, job), f"Measuring {path.name}", self._measured)
 
     def _measured(self, measured: Measured) -> None:
         self.results.append(measured)
@@ -224,6 +230,23 @@ class RecordingsPage(QWidget):
         chosen, _ = QFileDialog.getSaveFileName(self, "Make a sync clip", str(Path.home() / "sync clip.mp4"), FILMS)
         if chosen:
             self.make_clip(Path(chosen))
+
+    def ask_play(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Play a sync clip", str(Path.home()), FILMS)
+        if chosen:
+            self.play(Path(chosen))
+
+    def play(self, path: Path) -> None:
+        """Play a clip full screen; where that cannot be, say so."""
+        try:
+            from kymaton.app.sync.player import ClipPlayer
+
+            self.player = ClipPlayer(path, self.document.trouble.emit)
+        except ImportError:
+            self.document.trouble.emit("This system cannot play films inside Kymaton. Any player will do, full screen.")
+            return
+        self.document.trouble.emit("The clip flashes about once a second: warn those who are in the room.")
+        self.player.begin()
 
     def make_clip(self, path: Path, seconds: float = 20.0) -> None:
         rate = Fraction(60)  # other than the camera's, so that flashes fall everywhere between its frames
