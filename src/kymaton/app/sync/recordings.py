@@ -93,7 +93,7 @@ class RecordingsPage(QWidget):
         row.addWidget(button("Play it", self.ask_play, "", "Over the whole of the second screen; it flashes"))
         layout.addLayout(row)
         practice = QHBoxLayout()
-        practice.addWidget(label("Without hardware: a simulated camera, late by", "small"))
+        practice.addWidget(label("A simulated camera, late by", "small"))
         self.truth = QLineEdit("237")
         self.truth.setFixedWidth(60)
         self.truth.setAccessibleName("True picture delay of the simulated camera, in ms")
