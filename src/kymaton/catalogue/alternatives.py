@@ -162,7 +162,7 @@ def _voice_delay_ms(report: Report) -> float | None:
 
 def _worst_lead_ms(report: Report) -> float | None:
     """Of all pictures on air the lead that strains the window most; negative when sound is late."""
-    rows = [r for cue in report.cues.values() for r in leads(cue.view) if r.on_air]
+    rows = [r for cue in report.cues.values() for r in leads(cue.view, on_air=True)]
     worst = max(rows, key=lambda r: window_of(report.show).strain(r.lead_ms), default=None)
     return None if worst is None else worst.lead_ms
 

@@ -96,13 +96,16 @@ def frame_ms(show: Show) -> float:
     return float(1000 / Fraction(show.picture.rate))
 
 
-def leads(view: CueView) -> list[Lead]:
-    """All leads of a cue: for each destination that is sent pictures, each camera, and what it shows that is heard."""
+def leads(view: CueView, on_air: bool = False) -> list[Lead]:
+    """All leads of a cue: for each destination that is sent pictures, each camera, and what it shows that is heard.
+
+    With `on_air` only those of pictures that are on air.
+    """
     found = []
     nets = picture_nets(view.show, view.cue)
     for listener in view.show.listeners:
         for way in picture_ways(view.show, view.cue, listener.id, nets):
-            for sound in shown(view.show, way.source):
+            for sound in shown(view.show, way.source) if way.on_air or not on_air else ():
                 if _counts(view, listener, sound):
                     path = next(iter(view.paths(listener.id, sound.id)), None)
                     if path is not None:

@@ -21,7 +21,7 @@ def _said(view: CueView, findings: Sequence[Finding]) -> str:
 def lip_sync(view: CueView) -> Iterable[Finding]:
     """The picture on air against the sound that strains the window most, at each destination."""
     window, frame = window_of(view.show), frame_ms(view.show)
-    for row in worst([r for r in leads(view) if r.on_air], window):
+    for row in worst(leads(view, on_air=True), window):
         verdict = row.verdict(window)
         if verdict == "inside":
             continue
