@@ -40,10 +40,10 @@ class WorkRow(QWidget):
         self.progress.setValue(0)
         self.show()
         job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
+        for signal in (job.done, job.failed, job.stopped):
+            signal.connect(self._ended)  # first: what follows may begin the next piece
         job.failed.connect(self.document.trouble)
         job.done.connect(done)
-        for signal in (job.done, job.failed, job.stopped):
-            signal.connect(self._ended)
         job.begin()
 
     def _ended(self, *_: object) -> None:
