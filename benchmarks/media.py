@@ -11,8 +11,9 @@ import soundfile
 from benchmarks.timing import best
 from kymaton.media.align import align_files
 from kymaton.media.clips import Clip, write_clip
-from kymaton.media.embed import Embedding, Track, embed
+from kymaton.media.embed import Embedding, embed
 from kymaton.media.measure import measure
+from kymaton.media.placing import Track
 
 ALIGNED_S = 1200
 

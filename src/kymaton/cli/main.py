@@ -182,7 +182,8 @@ def _embed_parser(commands: "argparse._SubParsersAction[_Parser]") -> None:
 
 
 def _embed(options: argparse.Namespace) -> int:
-    from kymaton.media.embed import Embedding, Track, embed, found_offset
+    from kymaton.media.embed import Embedding, embed, found_offset
+    from kymaton.media.placing import Track
 
     track = Track(
         options.sound, options.offset_ms or 0.0, options.drift_ppm, options.name, options.language, options.gain_db,

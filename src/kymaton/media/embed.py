@@ -17,8 +17,8 @@ import numpy as np
 from kymaton.core.render import Stopped
 from kymaton.media.align import align_files
 from kymaton.media.clips import beside, container_format
-from kymaton.media.reading import Progress, all_samples, opened
-from kymaton.media.sounds import first_sample
+from kymaton.media.placing import LAYOUTS, PlacedSound, Track
+from kymaton.media.reading import Progress, opened
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -37,42 +37,40 @@ TAKES = {  # sound codecs that a container takes
     ".webm": ("opus",),
 }
 USUAL = {".mp4": "aac", ".mov": "aac", ".mkv": "flac", ".webm": "opus"}
+COPIED = ("aac", "opus")  # others lose nothing by being decoded and encoded
 CHUNK = 1024
 
 
 @dataclass(frozen=True)
-class Track:
-    """One sound to be put in, with how it is placed. `swap` exchanges left and right; `gain_db` is added."""
-
-    path: Path
-    offset_ms: float = 0.0
-    drift_ppm: float = 0.0
-    name: str = ""
-    language: str = ""
-    gain_db: float = 0.0
-    swap: bool = False
-
-
-@dataclass(frozen=True)
 class Embedding:
-    """What is to be made. The sound is cut or padded to the length of the picture."""
+    """What is to be made. The sound is cut or padded to the length of the picture.
+
+    With `shorter` the film ends with the shortest sound; `most_s` makes only its beginning. With `keep` a sound whose
+    samples are not touched is copied bit for bit, where the container takes it.
+    """
 
     picture: Path
     tracks: tuple[Track, ...]
     out: Path
     codec: Codec = "keep"
     keep_original: bool = False
+    shorter: bool = False
+    most_s: float | None = None
 
 
 @dataclass(frozen=True)
 class Embedded:
-    """What was made; `residual_ms` is what is left between the film's own sound and the new one (None: it has none)."""
+    """What was made; `residual_ms` is what is left between the film's own sound and the new one (None: not known).
+
+    `copied` says that the first sound was copied bit for bit.
+    """
 
     out: Path
     offset_ms: float
     drift_ppm: float
     residual_ms: float | None
     residual_drift_ppm: float | None
+    copied: bool
 
 
 def found_offset(picture: Path, track: Track, progress: Progress | None = None) -> Track:
@@ -81,17 +79,18 @@ def found_offset(picture: Path, track: Track, progress: Progress | None = None) 
     if found.confidence == "low":
         remark = found.remarks[0] if found.remarks else "The offset is not sure."
         raise FileError(f"{track.path.name}: {remark[:1].lower()}{remark[1:]} Give the offset yourself.")
-    return Track(track.path, found.offset_ms, found.drift_ppm, track.name, track.language, track.gain_db, track.swap)
+    return track.at(found.offset_ms, found.drift_ppm)
 
 
 def embed(job: Embedding, progress: Progress | None = None, check: bool = True) -> Embedded:
     """Make the file: whole or not at all. Raises FileError with one sentence; Stopped leaves nothing behind."""
     suffix = _checked(job)
-    codec = _codec(job, suffix)
+    wanted = [_codec(job, track, suffix) for track in job.tracks]
     temporary = beside(job.out)
     try:
-        with opened(job.picture) as film, av.open(str(temporary), "w", format=container_format(job.out)) as out:
-            _written(job, film, out, codec, progress)
+        with opened(job.picture) as film, _made(temporary, job.out) as out:
+            sounds = [_sound(job, track, out, codec) for track, codec in zip(job.tracks, wanted, strict=True)]
+            _written(job, film, out, sounds, progress)
         temporary.replace(job.out)
     except (av.FFmpegError, OSError, ValueError) as error:
         raise FileError(f"{job.out}: it cannot be written ({str(error).lower()}).") from error
@@ -99,7 +98,14 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
         temporary.unlink(missing_ok=True)
     residual = _residual(job) if check else None
     first = job.tracks[0]
-    return Embedded(job.out, first.offset_ms, first.drift_ppm, *(residual or (None, None)))
+    copied = isinstance(sounds[0], _CopiedSound)
+    return Embedded(job.out, first.offset_ms, first.drift_ppm, *(residual or (None, None)), copied)
+
+
+def _made(temporary: Path, path: Path) -> Any:
+    """The file to be written. Edit lists of MP4 and MOV count in steps that a shift of sound fits into."""
+    options = {"movie_timescale": "48000"} if path.suffix.lower() in (".mp4", ".mov") else {}
+    return av.open(str(temporary), "w", format=container_format(path), options=options)
 
 
 def _checked(job: Embedding) -> str:
@@ -129,40 +135,55 @@ def _checked(job: Embedding) -> str:
     return suffix
 
 
-def _codec(job: Embedding, suffix: str) -> str:
+def _codec(job: Embedding, track: Track, suffix: str) -> str:
+    """The codec of a sound in the result."""
     if job.codec == "keep":
-        kept = {"aac": "aac", "flac": "flac", "opus": "opus", "libopus": "opus"}
-        with opened(job.tracks[0].path) as file:
-            name = file.streams.audio[0].codec_context.name if file.streams.audio else ""
-        wanted = "pcm" if name.startswith("pcm") else kept.get(name, "")
+        wanted = _family(PlacedSound(track).codec)
         return wanted if wanted in TAKES[suffix] else USUAL[suffix]
     if job.codec not in TAKES[suffix]:
         raise FileError(f"{job.out.name}: a {suffix} file takes {', '.join(TAKES[suffix])}, not {job.codec}.")
     return job.codec
 
 
-def _written(job: Embedding, film: Any, out: Any, codec: str, progress: Progress | None) -> None:
+def _family(codec: str) -> str:
+    return "pcm" if codec.startswith("pcm") else codec.removeprefix("lib")
+
+
+def _sound(job: Embedding, track: Track, out: Any, codec: str) -> "_Sound | _CopiedSound":
+    """How a sound gets into the film: copied where nothing is lost by that, else decoded and encoded."""
+    sound = PlacedSound(track)
+    if job.codec == "keep" and not track.changed and _family(sound.codec) == codec and codec in COPIED:
+        with opened(track.path) as file:
+            if file.streams.audio[0].codec_context.extradata:
+                return _CopiedSound(track, out)
+    return _Sound(sound, out, codec)
+
+
+def _written(
+    job: Embedding, film: Any, out: Any, sounds: "list[_Sound | _CopiedSound]", progress: Progress | None
+) -> None:
     videos = list(film.streams.video)
     if not videos:
         raise FileError(f"{job.picture.name}: there is no picture in it.")
-    copied = {s.index: out.add_stream_from_template(s) for s in videos}
-    for stream in videos:
-        copied[stream.index].metadata.update(stream.metadata)
-    sounds = [_Sound(track, out, codec) for track in job.tracks]
+    copied = {}
     others = [*(film.streams.audio if job.keep_original else ()), *film.streams.subtitles]
-    for stream in others:
+    for stream in (*videos, *others):
         try:
             copied[stream.index] = out.add_stream_from_template(stream)
         except (ValueError, av.FFmpegError):  # a kind that this container does not take
+            if stream in videos:
+                raise
             continue
         copied[stream.index].metadata.update(stream.metadata)
     out.metadata.update(film.metadata)
-    out.set_chapters(film.chapters())
-    length_s = _length_s(film)
+    length_s = min([_length_s(film), *_limits(job)])
+    out.set_chapters([c for c in film.chapters() if float(c["start"] * c["time_base"]) < length_s])
     for packet in film.demux([s for s in film.streams if s.index in copied]):
         if packet.dts is None:
             continue
         now_s = float(packet.dts * packet.time_base)
+        if now_s >= length_s and _limits(job):
+            continue
         packet.stream = copied[packet.stream.index]
         out.mux(packet)
         for sound in sounds:
@@ -171,6 +192,12 @@ def _written(job: Embedding, film: Any, out: Any, codec: str, progress: Progress
             raise Stopped
     for sound in sounds:
         sound.close(length_s)
+
+
+def _limits(job: Embedding) -> list[float]:
+    """What ends the film before its picture does, in s."""
+    ends = [PlacedSound(t).length_s for t in job.tracks] if job.shorter else []
+    return [end for end in (*ends, job.most_s) if end is not None]
 
 
 def _length_s(film: Any) -> float:
@@ -187,22 +214,16 @@ def _length_s(film: Any) -> float:
 class _Sound:
     """A sound on its way into the film: decoded, placed, corrected, encoded, as far as it is wanted."""
 
-    def __init__(self, track: Track, out: Any, codec: str) -> None:
-        self.track, self.out = track, out
-        self.samples = _Samples(track)
-        self.rate_hz = self.samples.rate_hz
-        if codec == "opus":
-            self.rate_hz = 48_000
+    def __init__(self, sound: PlacedSound, out: Any, codec: str) -> None:
+        self.out, self.channels = out, sound.channels
+        self.rate_hz = 48_000 if codec == "opus" else sound.rate_hz
         self.stream = out.add_stream(ENCODERS[codec], rate=self.rate_hz)
-        self.stream.layout = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}.get(self.samples.channels, "stereo")
+        self.stream.layout = LAYOUTS[self.channels]
         if codec in ("aac", "opus"):
-            self.stream.bit_rate = 96_000 * self.samples.channels
-        if track.name:
-            self.stream.metadata["title"] = track.name
-        if track.language:
-            self.stream.metadata["language"] = track.language
-        self.placed = self.samples.placed(self.rate_hz)
-        self.rest = np.zeros((self.samples.channels, 0), np.float32)
+            self.stream.bit_rate = 96_000 * self.channels
+        _named(self.stream, sound.track)
+        self.placed = sound.blocks(self.rate_hz)
+        self.rest = np.zeros((self.channels, 0), np.float32)
         self.sent = 0
 
     def until(self, time_s: float) -> None:
@@ -214,7 +235,7 @@ class _Sound:
         while self.rest.shape[1] < many:
             block = next(self.placed, None)
             if block is None:
-                block = np.zeros((self.samples.channels, many), np.float32)
+                block = np.zeros((self.channels, many), np.float32)
             self.rest = np.concatenate([self.rest, block], axis=1)
         piece, self.rest = self.rest[:, :many], self.rest[:, many:]
         return piece
@@ -234,78 +255,59 @@ class _Sound:
         self.out.mux(self.stream.encode(None))
 
 
-class _Samples:
-    """All channels of a sound, placed by its offset and with its drift taken out."""
+class _CopiedSound:
+    """A sound whose packets are copied as they are, with other times."""
 
-    def __init__(self, track: Track) -> None:
-        self.track = track
+    def __init__(self, track: Track, out: Any) -> None:
+        self.track, self.out = track, out
         with opened(track.path) as file:
-            if not file.streams.audio:
-                raise FileError(f"{track.path.name}: there is no sound in it.")
             stream = file.streams.audio[0]
-            self.rate_hz = int(stream.rate)
-            self.channels = int(stream.channels)
-        if self.channels not in (1, 2, 6, 8):
-            self.channels = 2 if self.channels > 2 else 1
+            self.stream = out.add_stream_from_template(stream)
+            self.shift = round(Fraction(track.offset_ms) / 1000 / stream.time_base)
+        _named(self.stream, track)
+        self.packets = self._moved()
+        self.next = next(self.packets, None)
 
-    def placed(self, rate_hz: int) -> Iterator[Audio]:
-        """Blocks (channels, samples) at this rate, the first of them at the beginning of the film."""
-        import soxr
-
-        factor = 10 ** (self.track.gain_db / 20)
-        speed = 1 + self.track.drift_ppm * 1e-6
-        resampler = None
-        if rate_hz != self.rate_hz or self.track.drift_ppm:
-            resampler = soxr.ResampleStream(
-                self.rate_hz * speed, rate_hz, self.channels, dtype="float32", quality="VHQ"
-            )
-        for block, last in _with_last(self._from_offset()):
-            block = block[::-1] if self.track.swap and self.channels == 2 else block
-            if resampler is not None:
-                block = resampler.resample_chunk(np.ascontiguousarray(block.T), last=last).T
-            if block.shape[1]:
-                yield np.asarray(factor * block, np.float32)
-
-    def _from_offset(self) -> Iterator[Audio]:
-        """The decoded sound with what comes before the film cut off, or silence put before it."""
-        skip = round(self.track.offset_ms / 1000 * self.rate_hz)
-        if skip < 0:
-            silence = -skip
-            while silence > 0:
-                yield np.zeros((self.channels, min(silence, 1 << 16)), np.float32)
-                silence -= 1 << 16
-            skip = 0
+    def _moved(self) -> Iterator[Any]:
         with opened(self.track.path) as file:
-            stream = file.streams.audio[0]
-            stream.thread_type = "AUTO"
-            at = 0
-            for frame in file.decode(stream):
-                block = all_samples(frame)[: self.channels]
-                begin = first_sample(frame, self.rate_hz)
-                if begin - at > 0.02 * self.rate_hz:  # a hole, or a track that begins later than its file
-                    block = np.concatenate([np.zeros((self.channels, begin - at), np.float32), block], axis=1)
-                at += block.shape[1]
-                cut = min(skip, block.shape[1])
-                skip -= cut
-                if cut < block.shape[1]:
-                    yield block[:, cut:]
+            for packet in file.demux(file.streams.audio[0]):
+                if packet.dts is not None and packet.pts is not None and packet.pts >= self.shift:
+                    packet.pts -= self.shift
+                    packet.dts -= self.shift
+                    yield packet
+
+    def until(self, time_s: float) -> None:
+        """Copy what begins before this time of the film."""
+        while self.next is not None and float(self.next.pts * self.next.time_base) < time_s:
+            self.next.stream = self.stream
+            self.out.mux(self.next)
+            self.next = next(self.packets, None)
+
+    def close(self, time_s: float) -> None:
+        """The rest, up to the end of the film."""
+        self.until(time_s)
+        self.packets.close()  # type: ignore[attr-defined]
 
 
-def _with_last(blocks: Iterator[Audio]) -> Iterator[tuple[Audio, bool]]:
-    """Each block, and whether it is the last."""
-    before = next(blocks, None)
-    if before is None:
-        return
-    for block in blocks:
-        yield before, False
-        before = block
-    yield before, True
+def _named(stream: Any, track: Track) -> None:
+    if track.name:
+        stream.metadata["title"] = track.name
+    if track.language:
+        stream.metadata["language"] = track.language
 
 
 def _residual(job: Embedding) -> tuple[float, float] | None:
-    """What is left between the film's own sound and the new one, measured in the result."""
+    """What is left between the film's own sound and the new one, measured in the result.
+
+    A sound that was moved against itself is to be where it was moved to.
+    """
     with opened(job.picture) as film:
         if not film.streams.audio:
             return None
-    found = align_files(job.picture, job.out)
-    return (found.offset_ms, found.drift_ppm) if found.confidence != "low" else None
+    first = job.tracks[0]
+    try:
+        found = align_files(job.picture, job.out)
+    except FileError:  # silent, or too short to tell
+        return None
+    moved_ms = first.offset_ms if first.path.samefile(job.picture) else 0.0
+    return (found.offset_ms + moved_ms, found.drift_ppm) if found.confidence != "low" else None

@@ -26,7 +26,8 @@ def lay_over(film: Path, sound: Path, job: Job) -> "Alignment":
 
 
 def put_in(film: Path, sound: Path, found: "Alignment", out: Path, options: dict[str, Any], job: Job) -> Any:
-    from kymaton.media.embed import Embedding, Track, embed
+    from kymaton.media.embed import Embedding, embed
+    from kymaton.media.placing import Track
 
     track = Track(sound, found.offset_ms, found.drift_ppm, options["name"], options["language"])
     return embed(Embedding(film, (track,), out, options["codec"], options["original"]), job.report)

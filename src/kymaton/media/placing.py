@@ -1,0 +1,125 @@
+"""A recorded sound placed in the time of a film: offset, drift, gain, channels."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import av
+import numpy as np
+
+from kymaton.media.reading import all_samples, opened
+from kymaton.media.sounds import first_sample
+from kymaton.store.showfile import FileError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+    Audio = NDArray[np.float32]
+else:
+    Audio = np.ndarray
+
+LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
+
+
+@dataclass(frozen=True)
+class Track:
+    """One sound to be put in, with how it is placed. `swap` exchanges left and right; `gain_db` is added."""
+
+    path: Path
+    offset_ms: float = 0.0
+    drift_ppm: float = 0.0
+    name: str = ""
+    language: str = ""
+    gain_db: float = 0.0
+    swap: bool = False
+
+    @property
+    def changed(self) -> bool:
+        """Whether the samples themselves become others, not only their time."""
+        return bool(self.drift_ppm or self.gain_db or self.swap)
+
+    def at(self, offset_ms: float, drift_ppm: float = 0.0) -> "Track":
+        return replace(self, offset_ms=offset_ms, drift_ppm=drift_ppm)
+
+    def louder(self, gain_db: float) -> "Track":
+        return replace(self, gain_db=self.gain_db + gain_db)
+
+
+class PlacedSound:
+    """All channels of the first sound of a file, placed by its offset and with its drift taken out."""
+
+    def __init__(self, track: Track) -> None:
+        self.track = track
+        with opened(track.path) as file:
+            if not file.streams.audio:
+                raise FileError(f"{track.path.name}: there is no sound in it.")
+            stream = file.streams.audio[0]
+            self.rate_hz = int(stream.rate)
+            self.channels = int(stream.channels)
+            self.codec = str(stream.codec_context.name)
+            length_s = float(file.duration) / av.time_base if file.duration else 0.0
+            if stream.duration:
+                length_s = float((max(0, stream.start_time or 0) + stream.duration) * stream.time_base)
+        if self.channels not in LAYOUTS:
+            self.channels = 2 if self.channels > 2 else 1
+        speed = 1 + track.drift_ppm * 1e-6
+        self.length_s = max(0.0, (length_s - track.offset_ms / 1000) / speed) if length_s else None
+
+    def blocks(self, rate_hz: int) -> Iterator[Audio]:
+        """Blocks (channels, samples) at this rate, the first of them at the beginning of the film. Raises FileError."""
+        import soxr
+
+        factor = 10 ** (self.track.gain_db / 20)
+        speed = 1 + self.track.drift_ppm * 1e-6
+        resampler = None
+        if rate_hz != self.rate_hz or self.track.drift_ppm:
+            resampler = soxr.ResampleStream(
+                self.rate_hz * speed, rate_hz, self.channels, dtype="float32", quality="VHQ"
+            )
+        for block, last in _with_last(self._from_offset()):
+            block = block[::-1] if self.track.swap and self.channels == 2 else block
+            if resampler is not None:
+                block = resampler.resample_chunk(np.ascontiguousarray(block.T), last=last).T
+            if block.shape[1]:
+                yield np.asarray(factor * block, np.float32) if factor != 1.0 else block
+
+    def _from_offset(self) -> Iterator[Audio]:
+        """The decoded sound with what comes before the film cut off, or silence put before it."""
+        skip = round(self.track.offset_ms / 1000 * self.rate_hz)
+        if skip < 0:
+            silence = -skip
+            while silence > 0:
+                yield np.zeros((self.channels, min(silence, 1 << 16)), np.float32)
+                silence -= 1 << 16
+            skip = 0
+        with opened(self.track.path) as file:
+            stream = file.streams.audio[0]
+            stream.thread_type = "AUTO"
+            at = 0
+            try:
+                for frame in file.decode(stream):
+                    block = all_samples(frame)[: self.channels]
+                    begin = first_sample(frame, self.rate_hz)
+                    if begin - at > 0.02 * self.rate_hz:  # a hole, or a track that begins later than its file
+                        block = np.concatenate([np.zeros((self.channels, begin - at), np.float32), block], axis=1)
+                    at += block.shape[1]
+                    cut = min(skip, block.shape[1])
+                    skip -= cut
+                    if cut < block.shape[1]:
+                        yield block[:, cut:]
+            except (av.FFmpegError, OSError) as error:
+                if not at:
+                    why = str(error).lower()
+                    raise FileError(f"{self.track.path.name}: it cannot be decoded ({why}).") from error
+
+
+def _with_last(blocks: Iterator[Audio]) -> Iterator[tuple[Audio, bool]]:
+    """Each block, and whether it is the last."""
+    before = next(blocks, None)
+    if before is None:
+        return
+    for block in blocks:
+        yield before, False
+        before = block
+    yield before, True
