@@ -1,7 +1,6 @@
 """`kymaton`: the window, and the same computations on files."""
 
 import argparse
-import json
 import os
 import sys
 from collections.abc import Sequence
@@ -9,24 +8,19 @@ from pathlib import Path
 from typing import NoReturn
 
 from kymaton import __version__
-from kymaton.cli import output, simulations
+from kymaton.cli import films, output, simulations
+from kymaton.cli.common import Usage, print_json
 from kymaton.core.fixes import all_fixes
-from kymaton.core.formats import read_rate
-from kymaton.core.model import Listener, Show, ShowError, Sound
+from kymaton.core.model import Listener, Show, Sound
 from kymaton.core.model.edit import apply
 from kymaton.core.planner import propose
 from kymaton.core.render import RenderError
 from kymaton.core.report import Report
-from kymaton.core.sync import plan_sync
 from kymaton.core.view import Burst, CueView
 from kymaton.core.words import ms, number
 from kymaton.store.demo import demo_show
 from kymaton.store.showfile import FileError, read_show, schema, write_show
 from kymaton.store.stems import copy_stems
-
-
-class Usage(Exception):
-    """One sentence about words that the command does not know."""
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
@@ -73,8 +67,7 @@ def _parser() -> argparse.ArgumentParser:
     plan = command("plan", _plan, "mix-minus proposal")
     render = command("render", _render, "write what a listener hears in a cue")
     command("schema", _schema, "JSON Schema of the show file", show=False)
-    _sync_parser(commands)
-    _embed_parser(commands)
+    films.add_parsers(commands)
     simulations.add_parser(commands)
     for sub in (check, hear, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
@@ -87,127 +80,6 @@ def _parser() -> argparse.ArgumentParser:
     render.add_argument("-o", "--out", type=Path, required=True, help="the .wav or .flac file to write")
     render.add_argument("--sound", action="append", default=[], help="only this sound (may be given several times)")
     return parser
-
-
-def _sync_parser(commands: "argparse._SubParsersAction[_Parser]") -> None:
-    """`kymaton sync …`: clips, measurements and the delays to enter."""
-    text = "sound against picture: clips, measurements, the delays to enter"
-    parts = commands.add_parser("sync", help=text, description=text).add_subparsers(metavar="WHAT", required=True)
-    solve = parts.add_parser("solve", help="the delays to enter", description="The delays to enter, and what remains.")
-    solve.add_argument("show", type=Path, metavar="SHOW", help="a .kymaton file")
-    solve.add_argument("--per-cue", action="store_true", help="a value of its own in each cue")
-    solve.add_argument("--every-camera", action="store_true", help="not only what is on air in each cue")
-    solve.add_argument("--json", action="store_true", help="print JSON")
-    solve.set_defaults(run=_solve)
-    clip = parts.add_parser("clip", help="make a flash-and-beep clip", description="Make a flash-and-beep clip.")
-    clip.add_argument("-o", "--out", type=Path, required=True, help="the .mp4, .mov or .mkv file to write")
-    clip.add_argument("--fps", default="30", help="frames a second: 25, 29.97, 30000/1001 (default 30)")
-    clip.add_argument("--seconds", type=float, default=20.0, help="how long (default 20)")
-    clip.add_argument("--size", default="1280x720", help="width x height (default 1280x720)")
-    clip.add_argument("--lead-ms", type=float, default=0.0, help="beeps earlier than their flashes by this")
-    clip.set_defaults(run=_clip)
-    text = "the lead of a recorded clip"
-    measured = parts.add_parser("measure", help=text, description=f"Measure {text}.")
-    measured.add_argument("clip", type=Path, metavar="CLIP", help="a file with picture and sound")
-    measured.add_argument("--claps", action="store_true", help="claps or clicks, not the beeps of a sync clip")
-    measured.add_argument("--json", action="store_true", help="print JSON")
-    measured.set_defaults(run=_measure)
-    text = "how much later the sound of one recording comes in another"
-    aligned = parts.add_parser("align", help=text, description=f"Find {text}.")
-    aligned.add_argument("reference", type=Path, metavar="REFERENCE", help="a file with sound")
-    aligned.add_argument("other", type=Path, metavar="OTHER", help="another file with the same sound")
-    aligned.add_argument("--json", action="store_true", help="print JSON")
-    aligned.set_defaults(run=_align)
-
-
-def _clip(options: argparse.Namespace) -> int:
-    from kymaton.media.clips import Clip, write_clip  # late: FFmpeg takes a while to load
-
-    width, _, height = options.size.partition("x")
-    if not (width.isdigit() and height.isdigit() and 64 <= int(width) <= 8192 and 64 <= int(height) <= 8192):
-        raise Usage(f"'{options.size}' is not a size like 1280x720.")
-    if not abs(options.lead_ms) < 10_000:
-        raise Usage("a lead is shorter than ten seconds.")
-    try:
-        rate = read_rate(options.fps)
-    except ShowError as error:
-        raise Usage(str(error)) from error
-    clip = Clip(rate, options.seconds, int(width) & ~1, int(height) & ~1, options.lead_ms)
-    write_clip(clip, options.out)
-    return 0
-
-
-def _align(options: argparse.Namespace) -> int:
-    from kymaton.media.align import align_files
-
-    found = align_files(options.reference, options.other)
-    if options.json:
-        _print_json(output.alignment_json(found))
-    else:
-        for line in output.alignment_lines(found):
-            print(line)
-    return 0
-
-
-def _measure(options: argparse.Namespace) -> int:
-    from kymaton.media.measure import measure
-
-    found = measure(options.clip, claps=options.claps)
-    if options.json:
-        _print_json(output.measurement_json(found))
-    else:
-        for line in output.measurement_lines(found):
-            print(line)
-    return 0
-
-
-def _embed_parser(commands: "argparse._SubParsersAction[_Parser]") -> None:
-    text = "put a recorded sound into a film, the picture copied bit for bit"
-    embed = commands.add_parser("embed", help=text, description=text)
-    embed.add_argument("picture", type=Path, metavar="PICTURE", help="a file with picture")
-    embed.add_argument("sound", type=Path, metavar="SOUND", help="the sound for it; the film itself to shift its own")
-    embed.add_argument("-o", "--out", type=Path, required=True, help="the .mp4, .mov, .mkv or .webm file to write")
-    how = embed.add_mutually_exclusive_group()
-    how.add_argument("--offset-ms", type=float, help="how much later the sound comes in SOUND than in PICTURE")
-    how.add_argument("--auto", action="store_true", help="find offset and drift by the film's own sound (the default)")
-    embed.add_argument("--drift-ppm", type=float, default=0.0, help="how much that grows, with --offset-ms")
-    embed.add_argument("--codec", default="keep", choices=("keep", "aac", "flac", "pcm", "opus"), help="of the sound")
-    embed.add_argument("--keep-original", action="store_true", help="keep the film's own sound as a second track")
-    embed.add_argument("--name", default="", help="name of the new track")
-    embed.add_argument("--language", default="", help="language of the new track: eng, deu")
-    embed.add_argument("--gain-db", type=float, default=0.0, help="level of the new track")
-    embed.add_argument("--swap", action="store_true", help="exchange left and right")
-    embed.add_argument("--json", action="store_true", help="print JSON")
-    embed.set_defaults(run=_embed)
-
-
-def _embed(options: argparse.Namespace) -> int:
-    from kymaton.media.embed import Embedding, embed, found_offset
-    from kymaton.media.placing import Track
-
-    track = Track(
-        options.sound, options.offset_ms or 0.0, options.drift_ppm, options.name, options.language, options.gain_db,
-        options.swap,
-    )  # fmt: skip
-    if options.offset_ms is None:
-        track = found_offset(options.picture, track)
-    made = embed(Embedding(options.picture, (track,), options.out, options.codec, options.keep_original))
-    if options.json:
-        _print_json(output.embedded_json(made))
-    else:
-        print(output.embedded_line(made))
-    return 0
-
-
-def _solve(options: argparse.Namespace) -> int:
-    show = read_show(options.show)
-    plan = plan_sync(show, options.per_cue, options.every_camera)
-    if options.json:
-        _print_json(output.sync_json(show, plan))
-    else:
-        for line in output.sync_lines(show, plan):
-            print(line)
-    return 0
 
 
 def _window(options: argparse.Namespace) -> int:
@@ -232,17 +104,13 @@ def _names(show: Show, options: argparse.Namespace) -> None:
     _known("listener", getattr(options, "listener", None), [x.id for x in show.listeners])
 
 
-def _print_json(content: object) -> None:
-    print(json.dumps(content, ensure_ascii=False, indent=1, allow_nan=False))
-
-
 def _check(options: argparse.Namespace) -> int:
     show = read_show(options.show)
     _names(show, options)
     report = Report(show, only=options.cue)
     fixes = all_fixes(report)
     if options.json:
-        _print_json(output.check_json(report, fixes))
+        print_json(output.check_json(report, fixes))
     else:
         for finding in report.findings:
             cue = show.cue(finding.cue).name if finding.cue else "Rig" if finding.step == "path" else "Base state"
@@ -264,7 +132,7 @@ def _hear(options: argparse.Namespace) -> int:
     views = [CueView(show, cue) for cue in cues]
     if options.json:
         found = [output.hear_json(v, listeners) for v in views]
-        _print_json(
+        print_json(
             {
                 "cue": cues[0] if len(cues) == 1 else None,
                 "arrivals": [a for part in found for a in part["arrivals"]],
@@ -298,7 +166,7 @@ def _plan(options: argparse.Namespace) -> int:
         write_show(apply(show, proposal.changes), options.out)
         copy_stems(show, options.show.parent, options.out.parent)
     if options.json:
-        _print_json(output.plan_json(proposal))
+        print_json(output.plan_json(proposal))
         return 0
     for change in proposal.changes:
         print(output.change_line(show, change))
@@ -319,7 +187,7 @@ def _render(options: argparse.Namespace) -> int:
     audition = make_audition(show, options.show.parent, options.cue, options.listener, tuple(options.sound))
     write_audition(audition, options.out)
     if options.json:
-        _print_json(
+        print_json(
             {
                 "out": str(options.out),
                 "seconds": round(audition.seconds, 3),
@@ -341,7 +209,7 @@ def _render(options: argparse.Namespace) -> int:
 
 
 def _schema(options: argparse.Namespace) -> int:
-    _print_json(schema())
+    print_json(schema())
     return 0
 
 

@@ -17,7 +17,8 @@ from kymaton.core.view import CueView
 from kymaton.core.words import number
 
 if TYPE_CHECKING:
-    from kymaton.media.embed import Embedded
+    from kymaton.media.loudness import Loudness
+    from kymaton.media.orders import Done
 
 Json = dict[str, Any]
 
@@ -230,22 +231,46 @@ def alignment_lines(found: Alignment) -> list[str]:
     return [*lines, *found.remarks]
 
 
-def embedded_json(made: "Embedded") -> Json:
-    """The shape of `embed --json`."""
+def done_json(done: "Done") -> Json:
+    """The shape of `embed --json`; of a film in a list that could not be made, its trouble."""
+    if done.made is None:
+        return {"out": str(done.order.embedding.out), "trouble": done.trouble}
+    made = done.made
     return {
         "out": str(made.out),
         "offset_ms": round(made.offset_ms, 4),
         "drift_ppm": round(made.drift_ppm, 3),
         "residual_ms": None if made.residual_ms is None else round(made.residual_ms, 4),
         "residual_drift_ppm": None if made.residual_drift_ppm is None else round(made.residual_drift_ppm, 3),
+        "gain_db": round(done.gain_db, 3),
+        "copied": made.copied,
     }
 
 
-def embedded_line(made: "Embedded") -> str:
-    """What was made, in words."""
-    text = f"{made.out}: the sound was {number(abs(made.offset_ms), 2)} ms {'late' if made.offset_ms >= 0 else 'early'}"
-    if made.drift_ppm:
-        text += f" and drifted by {number(made.drift_ppm, 1)} ppm"
-    if made.residual_ms is None:
-        return text + "; there is nothing in the film to measure it against."
-    return text + f"; measured again, {number(abs(made.residual_ms), 2)} ms are left."
+def loudness_json(found: "Loudness") -> Json:
+    """The shape of `loudness --json`; null where all is below the gate."""
+
+    def plain(value: float, digits: int) -> float | None:
+        return round(value, digits) if math.isfinite(value) else None
+
+    return {
+        "integrated_lufs": plain(found.integrated_lufs, 2),
+        "range_lu": plain(found.range_lu, 2),
+        "true_peak_dbtp": plain(found.true_peak_dbtp, 2),
+        "max_short_term_lufs": plain(found.max_short_term_lufs, 2),
+        "max_momentary_lufs": plain(found.max_momentary_lufs, 2),
+        "seconds": round(found.seconds, 3),
+    }
+
+
+def loudness_line(found: "Loudness") -> str:
+    """Loudness in words."""
+    if not math.isfinite(found.integrated_lufs):
+        return f"silent, or below the gate of −70 LUFS, for {number(found.seconds, 1)} s."
+    text = f"{number(found.integrated_lufs, 1)} LUFS, range {number(found.range_lu, 1)} LU, "
+    text += (
+        f"true peak {number(found.true_peak_dbtp, 1)} dBTP, momentary up to {number(found.max_momentary_lufs, 1)} LUFS"
+    )
+    if math.isfinite(found.max_short_term_lufs):
+        text += f", short-term up to {number(found.max_short_term_lufs, 1)} LUFS"
+    return f"{text}; {number(found.seconds, 1)} s."

@@ -97,9 +97,9 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
     finally:
         temporary.unlink(missing_ok=True)
     residual = _residual(job) if check else None
-    first = job.tracks[0]
-    copied = isinstance(sounds[0], _CopiedSound)
-    return Embedded(job.out, first.offset_ms, first.drift_ppm, *(residual or (None, None)), copied)
+    left_ms, left_ppm = residual or (None, None)
+    first, copied = job.tracks[0], isinstance(sounds[0], _CopiedSound)
+    return Embedded(job.out, first.offset_ms, first.drift_ppm, left_ms, left_ppm, copied)
 
 
 def _made(temporary: Path, path: Path) -> Any:
@@ -176,7 +176,7 @@ def _written(
             continue
         copied[stream.index].metadata.update(stream.metadata)
     out.metadata.update(film.metadata)
-    length_s = min([_length_s(film), *_limits(job)])
+    length_s = _end_s(job, film)
     out.set_chapters([c for c in film.chapters() if float(c["start"] * c["time_base"]) < length_s])
     for packet in film.demux([s for s in film.streams if s.index in copied]):
         if packet.dts is None:
@@ -192,6 +192,16 @@ def _written(
             raise Stopped
     for sound in sounds:
         sound.close(length_s)
+
+
+def length_s(job: Embedding) -> float:
+    """How long the film will be. Raises FileError."""
+    with opened(job.picture) as film:
+        return _end_s(job, film)
+
+
+def _end_s(job: Embedding, film: Any) -> float:
+    return min([_length_s(film), *_limits(job)])
 
 
 def _limits(job: Embedding) -> list[float]:

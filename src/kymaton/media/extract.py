@@ -1,0 +1,47 @@
+"""The sound of a film as a file of its own."""
+
+from pathlib import Path
+
+import numpy as np
+import soundfile
+
+from kymaton.core.render import Stopped
+from kymaton.media.clips import beside
+from kymaton.media.placing import PlacedSound, Track
+from kymaton.media.reading import Progress
+from kymaton.store.showfile import FileError
+
+SUBTYPES = {".wav": ("WAV", "PCM_24"), ".flac": ("FLAC", "PCM_24")}
+WAV_MOST_BYTES = 4_000_000_000
+
+
+def extract(track: Track, out: Path, progress: Progress | None = None) -> float:
+    """Write a sound as WAV or FLAC (24 bit), placed and levelled as the track says; gives its length in s.
+
+    Sample 0 is the beginning of the film. Whole or not at all. Raises FileError with one sentence, and Stopped.
+    """
+    suffix = out.suffix.lower()
+    if suffix not in SUBTYPES:
+        raise FileError(f"{out.name}: sound is written as .wav or .flac.")
+    if out.exists() and track.path.exists() and out.samefile(track.path):
+        raise FileError(f"{out.name}: this would overwrite what it is made of.")
+    sound = PlacedSound(track)
+    container, subtype = SUBTYPES[suffix]
+    length_s = sound.length_s or 0.0
+    if container == "WAV" and length_s * sound.rate_hz * sound.channels * 3 > WAV_MOST_BYTES:
+        container = "RF64"
+    temporary, written = beside(out), 0
+    try:
+        with soundfile.SoundFile(str(temporary), "w", sound.rate_hz, sound.channels, subtype, format=container) as file:
+            for block in sound.blocks(sound.rate_hz):
+                file.write(np.ascontiguousarray(block.T))
+                written += block.shape[1]
+                part = written / sound.rate_hz / length_s if length_s else 0.0
+                if progress is not None and not progress(min(1.0, part)):
+                    raise Stopped
+        temporary.replace(out)
+    except (soundfile.LibsndfileError, OSError) as error:
+        raise FileError(f"{out}: it cannot be written ({str(error).lower().rstrip('.')}).") from error
+    finally:
+        temporary.unlink(missing_ok=True)
+    return written / sound.rate_hz
