@@ -432,7 +432,7 @@ class Window(FileWork, QMainWindow):
                 return
             if url.toLocalFile().lower().endswith(FILMS):
                 self.go("sync")
-                self.sync.measure(Path(url.toLocalFile()))
+                self.sync.dropped(Path(url.toLocalFile()))
                 return
             if url.toLocalFile().endswith(SUFFIX):
                 self.open(Path(url.toLocalFile()))
@@ -451,6 +451,8 @@ class Window(FileWork, QMainWindow):
         if self.document.is_clean:
             self.document.journal.forget()
         self.listen_bar.stop()
+        if "sync" in self.views:
+            self.sync.stop()
         self.settings.geometry = self.saveGeometry()
         self.settings.sync()
         super().closeEvent(event)

@@ -232,3 +232,17 @@ def find_clicks(sound: Audio, rate_hz: int, start_s: float = 0.0) -> list[Beep]:
         if not found or when - found[-1].time_s > 0.15:
             found.append(Beep(when, float(over[at] / top)))
     return found
+
+
+def next_onset(peaks: Audio, per_s: int, after_s: float) -> float | None:
+    """When the sound next rises suddenly (s): four times over the loudest of the 0.3 s before. None: not any more.
+
+    `peaks` are the loudest samples of equal pieces, `per_s` of them a second.
+    """
+    many = max(1, round(0.3 * per_s))
+    floor = 0.02 * float(peaks.max(initial=0.0))
+    for at in range(max(1, int(after_s * per_s) + 1), len(peaks)):
+        before = peaks[max(0, at - many) : at]
+        if peaks[at] > max(floor, 4 * float(before.max())):
+            return at / per_s
+    return None

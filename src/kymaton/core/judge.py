@@ -30,6 +30,7 @@ Confidence = Literal["high", "medium", "low"]
 MOST_LEAD_S = 5.0
 MOST_DRIFT_PPM = 600.0
 INSTANT_S = 0.001  # to which an exposure tells the instant
+HAND_S = 0.001  # to which a sound is marked by hand
 LOCKED_MS = 1.0  # spread below which offsets are one and the same
 
 
@@ -99,6 +100,47 @@ def judge(flashes: Sequence[Flash], beeps: Sequence[Beep], expected_s: float = 0
         raise MeasureError("Flashes and beeps do not belong together: fewer than two match.")
     matched = [(flashes[i], beeps[j]) for i, j in pairs]
     return _measured(matched, len(flashes), len(beeps), frame_s, ambiguous)
+
+
+@dataclass(frozen=True)
+class Mark:
+    """An event marked by hand: the first frame on which it is seen, the frame before, and when it is heard (s)."""
+
+    picture_s: float
+    before_s: float
+    sound_s: float
+
+    @property
+    def lead_ms(self) -> float:
+        """What this mark alone tells: the event fell between the two frames."""
+        return 500 * (self.picture_s + self.before_s) - 1000 * self.sound_s
+
+
+def judge_marks(marks: Sequence[Mark]) -> SyncMeasurement:
+    """The lead that marks by hand tell: never more than medium confidence. Raises MeasureError when there are none."""
+    if not marks:
+        raise MeasureError("Nothing is marked yet.")
+    pairs = _Pairs(
+        [(Flash(m.picture_s, m.before_s, 1.0, 1.0, 1.0), Beep(m.sound_s, 1.0)) for m in sorted(marks, key=_when)]
+    )
+    frame_s = float(np.median(pairs.when - [m.before_s for m in sorted(marks, key=_when)]))
+    low, high, share = _meeting(pairs.before - HAND_S, pairs.late + HAND_S)
+    spread_s = float(np.std(pairs.late))
+    remarks = []
+    if len(marks) == 1:
+        remarks.append("One mark tells no more than between which frames it was: mark others to be surer.")
+    if share < 1.0:
+        remarks.append("The marks contradict each other: look at them again.")
+    return SyncMeasurement(
+        500 * (low + high), 500 * (high - low) + 1000 * frame_s * (1 - share), 0.0, 0.0, 1000 * spread_s,
+        "medium" if share == 1.0 and len(marks) > 1 else "low", "hard",
+        tuple(Event(m.picture_s, m.lead_ms) for m in sorted(marks, key=_when)), len(marks), 0, pairs.middle,
+        tuple(remarks),
+    )  # fmt: skip
+
+
+def _when(mark: Mark) -> float:
+    return mark.picture_s
 
 
 def _coarse(lit: FloatArray, heard: FloatArray, frame_s: float, expected_s: float) -> tuple[float, float, bool]:

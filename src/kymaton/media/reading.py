@@ -56,7 +56,8 @@ def _why(error: Exception) -> str:
 def read_recording(path: Path, progress: Progress | None = None, picture: bool = True, sound: bool = True) -> Recording:
     """Picture and sound of a file, in one pass. Raises FileError, and Stopped when progress returns False."""
     with opened(path) as container:
-        videos = [s for s in container.streams.video if picture and not _is_cover(s)][:1]
+        first = first_picture(container) if picture else None
+        videos = [first] if first is not None else []
         audios = container.streams.audio[:1] if sound else []
         if picture and not videos:
             raise FileError(f"{path.name}: there is no picture in it.")
@@ -96,6 +97,11 @@ def read_recording(path: Path, progress: Progress | None = None, picture: bool =
             video.codec_context.width if video is not None else 0,
             video.codec_context.height if video is not None else 0,
         )
+
+
+def first_picture(container: Any) -> Any:
+    """The first stream of pictures that is part of the programme; None where there is none."""
+    return next((s for s in container.streams.video if not _is_cover(s)), None)
 
 
 def _is_cover(stream: Any) -> bool:

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import scrolled
+from kymaton.app.sync.player import Playing
 from kymaton.app.sync.plot import Plot
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
@@ -77,6 +78,8 @@ class RecordingsPage(QWidget):
         self.document = document
         self.results: list[Measured] = []
         self.rows: list[Lead] = []
+        self.playing = Playing(self)
+        self.playing.failed.connect(document.trouble)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -178,7 +181,11 @@ class RecordingsPage(QWidget):
         head = QHBoxLayout()
         head.addWidget(label(measured.path.name, "strong"))
         head.addStretch(1)
-        head.addWidget(label(f"{found.matched} events, confidence {found.confidence}", "small"))
+        head.addWidget(
+            label(
+                f"{found.matched} {'event' if found.matched == 1 else 'events'}, confidence {found.confidence}", "small"
+            )
+        )
         inside.addLayout(head)
         way = "early" if found.lead_ms >= 0 else "late"
         frames = frames_text(show, abs(found.lead_ms))
@@ -220,9 +227,10 @@ class RecordingsPage(QWidget):
 
     def measure(self, path: Path) -> None:
         claps = self.claps.isChecked()
-        self.work.start(lambda job: measure_file(path, claps, job), f"Measuring {path.name}", self._measured)
+        self.work.start(lambda job: measure_file(path, claps, job), f"Measuring {path.name}", self.add)
 
-    def _measured(self, measured: Measured) -> None:
+    def add(self, measured: Measured) -> None:
+        """One more result, the newest on top."""
         self.results.append(measured)
         self.refresh()
 
@@ -237,16 +245,9 @@ class RecordingsPage(QWidget):
             self.play(Path(chosen))
 
     def play(self, path: Path) -> None:
-        """Play a clip full screen; where that cannot be, say so."""
-        try:
-            from kymaton.app.sync.player import ClipPlayer
-
-            self.player = ClipPlayer(path, self.document.trouble.emit)
-        except ImportError:
-            self.document.trouble.emit("This system cannot play films inside Kymaton. Any player will do, full screen.")
-            return
+        """Play a clip full screen; where that cannot be, it is said."""
         self.document.trouble.emit("The clip flashes about once a second: warn those who are in the room.")
-        self.player.begin()
+        self.playing.start(path)
 
     def make_clip(self, path: Path, seconds: float = 20.0) -> None:
         rate = Fraction(60)  # other than the camera's, so that flashes fall everywhere between its frames
@@ -268,7 +269,7 @@ class RecordingsPage(QWidget):
         rate = Fraction(self.document.show.picture.rate)
         self.work.start(
             lambda job: film_and_measure(picture_ms, sound_ms, rate, job), "Filming with the simulated camera",
-            self._measured,
+            self.add,
         )  # fmt: skip
 
     # taking over

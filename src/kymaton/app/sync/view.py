@@ -7,9 +7,10 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, Q
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import scrolled
+from kymaton.app.sync.eye import EyePage
 from kymaton.app.sync.files import FilesPage
 from kymaton.app.sync.lanes import SyncLanes
-from kymaton.app.sync.recordings import RecordingsPage
+from kymaton.app.sync.recordings import Measured, RecordingsPage
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.core.model.edit import Change, changed
 from kymaton.core.sync import SyncPlan, plan_sync, setting_text
@@ -38,6 +39,7 @@ class SyncView(QWidget):
             for name, tip in (
                 ("delays", "What to enter where"),
                 ("recordings", "Measure, confirm, take over"),
+                ("by eye", "Frame by frame, with marks by hand"),
                 ("files", "Lay two recordings over each other, embed sound into a film"),
             )
         }
@@ -50,7 +52,9 @@ class SyncView(QWidget):
         first = QWidget()
         self.pages.addWidget(first)
         self.files = FilesPage(document)
+        self.eye = EyePage(document, self._use)
         self.pages.addWidget(self.recordings)
+        self.pages.addWidget(self.eye)
         self.pages.addWidget(self.files)
         layout.addWidget(self.pages, 1)
         layout = QVBoxLayout(first)
@@ -103,10 +107,22 @@ class SyncView(QWidget):
         for other, tab in self.tabs.items():
             tab.setChecked(other == name)
 
-    def measure(self, path: Path) -> None:
-        """Measure a recording that was dropped."""
+    def dropped(self, path: Path) -> None:
+        """A film that was dropped: to look at where films are looked at, else to measure."""
+        if self.pages.currentWidget() is self.eye:
+            self.eye.open(path)
+            return
         self.show_page("recordings")
         self.recordings.measure(path)
+
+    def stop(self) -> None:
+        """Nothing plays any more: the window is closed."""
+        self.recordings.playing.stop()
+
+    def _use(self, measured: Measured) -> None:
+        """Marks by hand stand with the other measurements."""
+        self.show_page("recordings")
+        self.recordings.add(measured)
 
     def choose_window(self, name: str) -> None:
         show = self.document.show

@@ -1,0 +1,247 @@
+"""Sync judged by eye: where an event is first seen and where it is heard, marked by hand."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from kymaton.app.document import Document
+from kymaton.app.sync.filmstrip import FilmStrip
+from kymaton.app.sync.overview import Overview
+from kymaton.app.sync.recordings import FILMS, Measured
+from kymaton.app.widgets.basic import button, empty, label
+from kymaton.app.widgets.working import WorkRow
+from kymaton.app.work import Job, is_gone
+from kymaton.core.byhand import steps
+from kymaton.core.events import find_clicks, next_onset
+from kymaton.core.judge import Mark, judge_marks
+from kymaton.core.sync import frames_text
+from kymaton.core.words import ms, number
+from kymaton.store.showfile import FileError
+
+if TYPE_CHECKING:
+    from kymaton.media.frames import Film, Look
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A film, its beginning, and the sound of all of it at a glance."""
+
+    film: "Film"
+    look: "Look"
+    peaks: Any
+
+
+def open_film(path: Path, job: Job) -> Opened:
+    """To be run off-thread; FFmpeg is loaded only then."""
+    from kymaton.media.frames import Film
+
+    film = Film(path, lambda part: job.report(0.2 * part))
+    look = film.look(film.times_s[0], lambda _: job.report(0.25))
+    return Opened(film, look, film.overview(lambda part: job.report(0.3 + 0.7 * part)))
+
+
+class EyePage(QWidget):
+    """Step to the frame on which a clap is first seen, put the line where it is heard, mark; a few of them."""
+
+    def __init__(self, document: Document, use: Callable[[Measured], object]) -> None:
+        super().__init__()
+        self.document, self.use = document, use
+        self.film: Film | None = None
+        self.peaks: Any = None
+        self.marks: list[Mark] = []
+        self.reading: Job | None = None
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(8)
+        row = QHBoxLayout()
+        self.about = label("A clap is enough: hands, a board, anything that is seen and heard at once.", "soft")
+        row.addWidget(self.about, 1)
+        self.here = label("", "figures")
+        row.addWidget(self.here)
+        row.addWidget(
+            button("Clap board", self.ask_board, "", "A sheet to print, fold and clap; how to use it is on it")
+        )
+        row.addWidget(button("Open a recording", self.ask, "main", "Frame by frame, with its sound"))
+        layout.addLayout(row)
+        self.work = WorkRow(document)
+        layout.addWidget(self.work)
+        self.strip, self.overview = FilmStrip(), Overview()
+        layout.addWidget(self.strip, 1)
+        layout.addWidget(self.overview)
+        hands = QHBoxLayout()
+        for text, do, tip, key in (
+            ("Frame before", lambda: self.strip.step_frame(-1), "Left", ""),
+            ("Frame after", lambda: self.strip.step_frame(1), "Right", ""),
+            ("Closer", lambda: self.strip.zoom(0.5), "Up; the wheel does it too", ""),
+            ("Wider", lambda: self.strip.zoom(2.0), "Down", ""),
+            ("Next sound", self.next_sound, "Look where the sound next rises suddenly (N)", "N"),
+            ("Mark", self.mark, "Seen first on the middle frame, heard at the line (M)", "M"),
+        ):
+            hands.addWidget(button(text, do, "main" if text == "Mark" else "", tip))
+            if key:
+                shortcut = QShortcut(QKeySequence(key), self)
+                shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+                shortcut.activated.connect(do)
+        hands.addStretch(1)
+        self.steps = QWidget()
+        self.steps.setLayout(hands)
+        hands.setContentsMargins(0, 0, 0, 0)
+        layout.addWidget(self.steps)
+        self.told = QVBoxLayout()
+        layout.addLayout(self.told)
+        self.strip.moved.connect(self._moved)
+        self.strip.wanted.connect(self.go)
+        self.overview.chosen.connect(self.go)
+        for part in (self.strip, self.overview, self.steps):
+            part.hide()
+        self.by_hand = QVBoxLayout()
+        layout.addLayout(self.by_hand)
+        self.bottom = QWidget()
+        layout.addWidget(self.bottom, 1)
+        document.report_changed.connect(self._tell_how)
+        self._tell_how()
+
+    def _tell_how(self) -> None:
+        """The way to do it by hand, while nothing is open."""
+        empty(self.by_hand)
+        for at, text in enumerate(steps(self.document.show), start=1) if self.film is None else ():
+            self.by_hand.addWidget(label(f"{at}.  {text}", "soft", wrap=True))
+
+    def ask_board(self) -> None:
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Save the clap board", str(Path.home() / "clap board.pdf"), "PDF (*.pdf)"
+        )
+        if chosen:
+            self.save_board(Path(chosen))
+
+    def save_board(self, path: Path) -> None:
+        from kymaton.app.sync.board import write_board
+
+        try:
+            write_board(self.document.show, path)
+        except FileError as error:
+            self.document.trouble.emit(str(error))
+            return
+        self.document.trouble.emit(f"The clap board was written to {path}.")
+
+    # reading
+
+    def ask(self) -> None:
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open a recording", str(Path.home()), FILMS)
+        if chosen:
+            self.open(Path(chosen))
+
+    def open(self, path: Path) -> None:
+        self.work.start(lambda job: open_film(path, job), f"Reading {path.name}", self._opened)
+
+    def _opened(self, opened: Opened) -> None:
+        self.film, self.peaks, self.marks = opened.film, opened.peaks, []
+        self.overview.show_film(opened.film.length_s, opened.peaks)
+        for part in (self.strip, self.overview, self.steps):
+            part.show()
+        self.bottom.hide()
+        self._tell_how()
+        self.about.setText(f"{opened.film.path.name}: {len(opened.film.times_s)} frames")
+        self.strip.show_look(opened.look, opened.film.times_s[0])
+        self.strip.setFocus()
+        self._fill()
+
+    def go(self, at_s: float, snap: bool = False) -> None:
+        """Look at another place; what is shown stays until that is read."""
+        film = self.film
+        if film is None or self.reading is not None:
+            return
+        at_s = min(max(at_s, film.times_s[0]), film.times_s[-1])
+        self.reading = job = Job(lambda job: film.look(at_s, job.report))
+        job.done.connect(lambda look: self._looked(look, at_s, snap))
+        for signal in (job.failed, job.stopped):
+            signal.connect(self._not_looked)
+        job.failed.connect(self.document.trouble)
+        job.begin()
+
+    def _looked(self, look: "Look", at_s: float, snap: bool) -> None:
+        if is_gone(self._looked):
+            return
+        self.reading = None
+        clicks = find_clicks(look.sound, look.rate_hz, look.sound_s) if snap else []
+        near = min(clicks, key=lambda c: abs(c.time_s - at_s), default=None)
+        heard_s = near.time_s if near is not None and abs(near.time_s - at_s) < 0.1 else None
+        self.strip.show_look(look, at_s, heard_s)
+
+    def _not_looked(self, *_: object) -> None:
+        self.reading = None
+
+    def next_sound(self) -> None:
+        """Look at the next sudden sound; the line goes to where it begins."""
+        if self.film is None:
+            return
+        from kymaton.media.frames import PEAKS_PER_S
+
+        found = next_onset(self.peaks, PEAKS_PER_S, self.strip.sound_s + 0.15)
+        if found is None:
+            self.document.trouble.emit("After this place the sound does not rise suddenly any more.")
+        else:
+            self.go(found, snap=True)
+
+    # marks
+
+    def mark(self) -> None:
+        """The event is first seen on the middle frame, and heard at the line."""
+        still = self.strip.still
+        if still is None:
+            return
+        made = Mark(still.time_s, self.strip.before_s, self.strip.sound_s)
+        self.marks = sorted(
+            [m for m in self.marks if m.picture_s != made.picture_s] + [made], key=lambda m: m.picture_s
+        )
+        self._fill()
+
+    def forget(self, mark: Mark) -> None:
+        self.marks = [m for m in self.marks if m != mark]
+        self._fill()
+
+    def _moved(self) -> None:
+        still = self.strip.still
+        if still is None:
+            return
+        lead = Mark(still.time_s, self.strip.before_s, self.strip.sound_s).lead_ms
+        way = "early" if lead >= 0 else "late"
+        self.here.setText(f"here: sound {ms(abs(lead))} {way}")
+        self.overview.go(still.time_s, [m.picture_s for m in self.marks])
+
+    def _fill(self) -> None:
+        empty(self.told)
+        self._moved()
+        if not self.marks:
+            text = (
+                "Step until the clap is seen on the middle frame and not yet on the left one, put the line where it is "
+                "heard, then mark. Three or more marks are surer than one."
+            )
+            self.told.addWidget(label(text, "soft", wrap=True))
+            return
+        found = judge_marks(self.marks)
+        row = QHBoxLayout()
+        way = "early" if found.lead_ms >= 0 else "late"
+        frames = frames_text(self.document.show, abs(found.lead_ms))
+        text = f"Sound is {ms(abs(found.lead_ms))} ({frames}) {way}, ± {ms(found.plus_minus_ms)}"
+        row.addWidget(label(text, "heading"))
+        row.addStretch(1)
+        row.addWidget(button("Use as a measurement", self.take, "main", "With the other recordings, to be taken over"))
+        self.told.addLayout(row)
+        each = QHBoxLayout()
+        for mark in self.marks[-6:]:
+            text = f"{number(mark.picture_s, 2)} s: {number(mark.lead_ms, 1)} ms  ×"
+            each.addWidget(button(text, lambda mark=mark: self.forget(mark), "quiet", "Forget this mark"))
+        each.addStretch(1)
+        self.told.addLayout(each)
+        for remark in found.remarks:
+            self.told.addWidget(label(remark, "small", wrap=True))
+
+    def take(self) -> None:
+        if self.film is not None and self.marks:
+            self.use(Measured(self.film.path, judge_marks(self.marks)))

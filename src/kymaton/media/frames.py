@@ -1,0 +1,132 @@
+"""A film to be looked at frame by frame, with its sound: a few frames and a stretch of sound at a time."""
+
+from bisect import bisect_left, bisect_right
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import av
+import numpy as np
+
+from kymaton.core.render import Stopped
+from kymaton.media.reading import Progress, first_picture, opened
+from kymaton.media.sounds import SoundFile
+from kymaton.store.showfile import FileError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+STILL_WIDTH = 480
+MOST_STILLS = 60
+REACH_S = 1.2  # of a look, to either side
+PEAKS_PER_S = 100
+
+
+@dataclass(frozen=True)
+class Still:
+    """One frame, made small: `rgb` holds height × width × 3 bytes."""
+
+    time_s: float
+    width: int
+    height: int
+    rgb: bytes
+
+
+@dataclass(frozen=True)
+class Look:
+    """What was read around a time: frames in order, and mono sound from `sound_s` on."""
+
+    stills: tuple[Still, ...]
+    sound: "NDArray[np.float32]"
+    sound_s: float
+    rate_hz: int
+
+
+class Film:
+    """When the frames of a film are shown (s, in order). Raises FileError without picture or sound, and Stopped."""
+
+    def __init__(self, path: Path, progress: Progress | None = None) -> None:
+        self.path = path
+        self.sound = SoundFile(path)
+        with opened(path) as container:
+            stream = first_picture(container)
+            if stream is None:
+                raise FileError(f"{path.name}: there is no picture in it.")
+            self.length_s = float(container.duration or 0) / av.time_base
+            times = list(_packet_times(container, stream, self.length_s, progress))
+        if not times:
+            raise FileError(f"{path.name}: its frames have no times.")
+        self.times_s = sorted(set(times))
+        self.length_s = max(self.length_s, self.times_s[-1])
+
+    def index(self, at_s: float) -> int:
+        """The frame that is shown at a time."""
+        return max(0, bisect_right(self.times_s, at_s + 1e-6) - 1)
+
+    def look(self, at_s: float, progress: Progress | None = None) -> Look:
+        """Read what is around a time. Raises FileError, and Stopped."""
+        at_s = min(max(at_s, self.times_s[0]), self.times_s[-1])
+        middle = self.index(at_s)
+        first = max(0, bisect_left(self.times_s, at_s - REACH_S), middle - MOST_STILLS // 2)
+        last = min(len(self.times_s) - 1, self.index(at_s + REACH_S), first + MOST_STILLS)
+        begin_s, end_s = self.times_s[first], self.times_s[last]
+        rate_hz = self.sound.rate_hz
+        sound_s = max(0.0, begin_s - REACH_S)
+        sound = self.sound.stretch(sound_s, end_s + REACH_S - sound_s, rate_hz)
+        return Look(tuple(self._stills(begin_s, end_s, progress)), sound, sound_s, rate_hz)
+
+    def _stills(self, begin_s: float, end_s: float, progress: Progress | None) -> list[Still]:
+        found: dict[float, Still] = {}
+        with opened(self.path) as container:
+            stream = first_picture(container)
+            stream.thread_type = "AUTO"
+            if begin_s > self.times_s[0]:
+                container.seek(int((begin_s - 0.001) / stream.time_base), stream=stream)
+            try:
+                for frame in container.decode(stream):
+                    if frame.pts is None:
+                        continue
+                    time_s = float(frame.pts * frame.time_base)
+                    if progress is not None and not progress(0.0):
+                        raise Stopped
+                    if time_s > end_s + 1e-6:
+                        break
+                    if time_s >= begin_s - 1e-6:
+                        found[time_s] = _still(frame, time_s)
+            except (av.FFmpegError, OSError) as error:
+                if not found:
+                    raise FileError(f"{self.path.name}: it cannot be decoded ({str(error).lower()}).") from error
+        return [found[t] for t in sorted(found)]
+
+    def overview(self, progress: Progress | None = None) -> "NDArray[np.float32]":
+        """The loudest sample of each hundredth of a second, over all of the film. Raises FileError, and Stopped."""
+        hop = self.sound.rate_hz // PEAKS_PER_S
+        peaks, rest, read = [], np.zeros(0, np.float32), 0
+        for block in self.sound.blocks():
+            read += len(block)
+            rest = np.concatenate([rest, np.abs(block)])
+            many = len(rest) // hop
+            peaks.append(rest[: many * hop].reshape(many, hop).max(axis=1))
+            rest = rest[many * hop :]
+            part = read / self.sound.rate_hz / max(self.length_s, 0.1)
+            if progress is not None and not progress(min(1.0, part)):
+                raise Stopped
+        return np.concatenate(peaks) if peaks else np.zeros(0, np.float32)
+
+
+def _packet_times(container: Any, stream: Any, length_s: float, progress: Progress | None) -> Any:
+    """Presentation times as the file tells them, without decoding; what an edit list leaves out is left out."""
+    for count, packet in enumerate(container.demux(stream)):
+        if packet.pts is not None and not packet.is_discard:
+            yield float(packet.pts * packet.time_base)
+        if progress is not None and not count % 256 and packet.dts is not None:
+            part = float(packet.dts * packet.time_base) / length_s if length_s else 0.0
+            if not progress(max(0.0, min(1.0, part))):
+                raise Stopped
+
+
+def _still(frame: Any, time_s: float) -> Still:
+    width = min(STILL_WIDTH, frame.width)
+    height = max(1, round(frame.height * width / frame.width))
+    image = frame.reformat(width=width, height=height, format="rgb24").to_ndarray()
+    return Still(time_s, width, height, np.ascontiguousarray(image).tobytes())
