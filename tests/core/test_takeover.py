@@ -3,7 +3,7 @@
 import pytest
 
 from kymaton.core.model import Figure, Measurement, Show, ShowError
-from kymaton.core.takeover import compared, record_only, take_over
+from kymaton.core.takeover import combined, compared, record_only, take_over
 from kymaton.core.timing import Lead, leads
 from kymaton.core.view import CueView
 from tests.core.test_sync import put_delay, two_cameras
@@ -64,3 +64,10 @@ def test_prediction_and_measurement_are_told_beside_each_other():
     assert compared(show, row, row.lead_ms - 200.0, 0.5).endswith("that is 200.0 ms off.")
     noted = record_only(record_only(show, row, measured(1.0)), row, measured(2.0))
     assert [m.id for m in noted.measurements] == ["m", "m-2"] and noted.devices == show.devices
+
+
+def test_several_measurements_are_weighed_and_a_wrong_one_widens_the_whole():
+    alike = combined([(40.0, 1.0), (41.0, 1.0), (40.5, 10.0)])
+    assert alike.lead_ms == pytest.approx(40.5, abs=0.01) and alike.plus_minus_ms < 0.75 and not alike.disagrees
+    apart = combined([(40.0, 1.0), (80.0, 1.0)])
+    assert apart.disagrees and apart.plus_minus_ms > 15.0

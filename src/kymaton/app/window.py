@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from kymaton.app.document import Document
 from kymaton.app.filework import FileWork
 from kymaton.app.hearing.view import HearingView
+from kymaton.app.kinds import FILMS, SOUNDS
 from kymaton.app.listen import ListenBar
 from kymaton.app.settings import Settings
 from kymaton.app.theme.marks import icon
@@ -39,7 +40,6 @@ if TYPE_CHECKING:
 
 STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3), Step("sync", "Sync", 5)]
 NARROW_BELOW = 1120
-FILMS = (".mp4", ".mov", ".mkv", ".webm", ".avi", ".ts")  # dropped on the window, they are measured
 HELP = {
     "brief": (
         "Type a line to add who takes part: a name, what they make, how they listen. All tables can be typed in; "
@@ -420,22 +420,26 @@ class Window(FileWork, QMainWindow):
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
         assert event is not None
         data = event.mimeData()
-        if data is not None and any(u.toLocalFile().lower().endswith((SUFFIX, ".csv", *FILMS)) for u in data.urls()):
+        if data is not None and any(
+            u.toLocalFile().lower().endswith((SUFFIX, ".csv", *FILMS, *SOUNDS)) for u in data.urls()
+        ):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         assert event is not None
         data = event.mimeData()
-        for url in data.urls() if data is not None else []:
-            if url.toLocalFile().lower().endswith(".csv"):
-                self.import_list(Path(url.toLocalFile()))
+        paths = [Path(u.toLocalFile()) for u in data.urls()] if data is not None else []
+        media = [p for p in paths if p.suffix.lower() in (*FILMS, *SOUNDS)]
+        if media:
+            self.go("sync")
+            self.sync.dropped(media)
+            return
+        for path in paths:
+            if path.suffix.lower() == ".csv":
+                self.import_list(path)
                 return
-            if url.toLocalFile().lower().endswith(FILMS):
-                self.go("sync")
-                self.sync.dropped(Path(url.toLocalFile()))
-                return
-            if url.toLocalFile().endswith(SUFFIX):
-                self.open(Path(url.toLocalFile()))
+            if path.suffix == SUFFIX:
+                self.open(path)
                 return
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

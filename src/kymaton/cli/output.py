@@ -216,7 +216,9 @@ def alignment_json(found: Alignment) -> Json:
 
 
 def alignment_lines(found: Alignment) -> list[str]:
-    """An alignment in words."""
+    """An alignment in words; what is not sure is not told as if it were."""
+    if found.confidence == "low":
+        return ["They cannot be laid over each other.", *found.remarks]
     way = "later" if found.offset_ms >= 0 else "earlier"
     lines = [
         f"The same sound comes {number(abs(found.offset_ms), 2)} ms {way} in the other recording, "

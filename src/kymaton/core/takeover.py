@@ -1,6 +1,7 @@
 """A measured lead taken into the model: as the picture delay of a device, with its source, ± and date."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from kymaton.core.model import Figure, Measurement, Show, ShowError
@@ -34,6 +35,28 @@ def compared(show: Show, row: Lead, lead_ms: float, plus_minus_ms: float) -> str
 
 def _told(lead_ms: float) -> str:
     return f"{ms(abs(lead_ms))} {'early' if lead_ms >= 0 else 'late'}"
+
+
+@dataclass(frozen=True)
+class Combined:
+    """What several measurements of one thing tell together, and whether they disagree."""
+
+    lead_ms: float
+    plus_minus_ms: float
+    disagrees: bool
+
+
+def combined(measured: Sequence[tuple[float, float]]) -> Combined:
+    """Leads with their ± (ms), each weighed by how sure it is.
+
+    Where they scatter more than their ± allows (Birge ratio), the ± of the result grows with the scatter.
+    """
+    weights = [1 / max(sure, 0.1) ** 2 for _, sure in measured]
+    lead = sum(w * value for w, (value, _) in zip(weights, measured, strict=True)) / sum(weights)
+    sure = 1 / math.sqrt(sum(weights))
+    scatter = sum(w * (value - lead) ** 2 for w, (value, _) in zip(weights, measured, strict=True))
+    ratio = math.sqrt(scatter / max(1, len(measured) - 1))
+    return Combined(lead, sure * max(1.0, ratio), ratio > DISAGREES)
 
 
 def record_only(show: Show, row: Lead, measurement: Measurement) -> Show:

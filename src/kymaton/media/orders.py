@@ -81,7 +81,8 @@ def told(done: Done) -> str:
         text += "; nothing in the film tells what is left"
     else:
         text += f"; measured again, {number(abs(made.residual_ms), 2)} ms are left"
-    return f"{text}.{gain_text(done)}"
+    copied = " It was copied bit for bit." if made.copied else ""
+    return f"{text}.{copied}{gain_text(done)}"
 
 
 def gain_text(done: Done) -> str:

@@ -10,9 +10,10 @@ from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
+from kymaton.app.kinds import FILMS, chooser
 from kymaton.app.sync.filmstrip import FilmStrip
 from kymaton.app.sync.overview import Overview
-from kymaton.app.sync.recordings import FILMS, Measured
+from kymaton.app.sync.recordings import Measured
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job, is_gone
@@ -132,7 +133,7 @@ class EyePage(QWidget):
     # reading
 
     def ask(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Open a recording", str(Path.home()), FILMS)
+        chosen, _ = QFileDialog.getOpenFileName(self, "Open a recording", str(Path.home()), chooser("Films", *FILMS))
         if chosen:
             self.open(Path(chosen))
 

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
@@ -11,11 +11,18 @@ from kymaton.core.words import number
 
 
 class Plot(QWidget):
-    """Values over time as dots, and what was made of them as a line with its uncertainty."""
+    """Values over time as dots, and what was made of them as a line with its uncertainty.
 
-    def __init__(self, points: Sequence[tuple[float, float]], value: float, plus_minus: float, title: str) -> None:
+    The line goes through `value` at `at_s` and rises by `drift_ppm` (µs a second, of a value in ms).
+    """
+
+    def __init__(
+        self, points: Sequence[tuple[float, float]], value: float, plus_minus: float, title: str,
+        drift_ppm: float = 0.0, at_s: float = 0.0,
+    ) -> None:  # fmt: skip
         super().__init__()
-        self.points, self.value, self.plus_minus, self.title = list(points), value, plus_minus, title
+        self.points, self.plus_minus, self.title = list(points), plus_minus, title
+        self.ends = [value + 1e-3 * drift_ppm * (t - at_s) for t, _ in (self.points[:1] + self.points[-1:])]
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(92)
         self.setAccessibleName(f"{len(self.points)} values over time: {title}")
@@ -37,8 +44,8 @@ class Plot(QWidget):
         values = [v for _, v in self.points]
         times = [at for at, _ in self.points]
         low, high = (
-            min([*values, self.value - self.plus_minus]),
-            max([*values, self.value + self.plus_minus]),
+            min([*values, *(v - self.plus_minus for v in self.ends)]),
+            max([*values, *(v + self.plus_minus for v in self.ends)]),
         )
         spare = max(1.0, 0.15 * (high - low))
         low, high = low - spare, high + spare
@@ -48,13 +55,15 @@ class Plot(QWidget):
             x = box.left() + 8 + (time_s - times[0]) / span * (box.width() - 16)
             return QPointF(x, box.bottom() - (lead_ms - low) / (high - low) * box.height())
 
-        first, last = (
-            spot(times[0], self.value + self.plus_minus),
-            spot(times[-1], self.value - self.plus_minus),
-        )
-        painter.fillRect(QRectF(first, last), colour(t.wave, 0.18))
+        first, last = self.ends
+        sides = [
+            spot(times[0], first + self.plus_minus), spot(times[-1], last + self.plus_minus),
+            spot(times[-1], last - self.plus_minus), spot(times[0], first - self.plus_minus),
+        ]  # fmt: skip
+        painter.setBrush(colour(t.wave, 0.18))
+        painter.drawPolygon(QPolygonF(sides))
         painter.setPen(QPen(QColor(t.wave), 1.4))
-        painter.drawLine(spot(times[0], self.value), spot(times[-1], self.value))
+        painter.drawLine(spot(times[0], first), spot(times[-1], last))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.ink))
         for time_s, value in zip(times, values, strict=True):

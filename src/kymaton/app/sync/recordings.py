@@ -2,7 +2,7 @@
 
 import datetime
 import tempfile
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import scrolled
+from kymaton.app.kinds import FILMS, chooser
 from kymaton.app.sync.player import Playing
 from kymaton.app.sync.plot import Plot
 from kymaton.app.widgets.basic import button, empty, label
@@ -26,29 +27,39 @@ from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.model import Measurement, ShowError
 from kymaton.core.sync import frames_text
-from kymaton.core.takeover import compared, record_only, take_over
+from kymaton.core.takeover import combined, compared, record_only, take_over
 from kymaton.core.timing import Lead, leads, window_of, worst
 from kymaton.core.words import lowered, ms, number
+from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from kymaton.core.judge import SyncMeasurement
 
-FILMS = "Films (*.mp4 *.mov *.mkv *.webm *.avi *.ts)"
+
+Place = tuple[str, str]  # a destination, and the input that takes the picture
 
 
 @dataclass(frozen=True)
 class Measured:
-    """A recording and what it told."""
+    """A recording, what it told, and where it was made."""
 
     path: Path
     found: "SyncMeasurement"
+    place: Place | None = None
 
 
-def measure_file(path: Path, claps: bool, job: Job) -> Measured:
-    """To be run off-thread; FFmpeg is loaded only then."""
+def measure_files(paths: list[Path], claps: bool, place: Place | None, job: Job) -> list[Measured | str]:
+    """What each recording told, or why it told nothing. To be run off-thread; FFmpeg is loaded only then."""
     from kymaton.media.measure import measure
 
-    return Measured(path, measure(path, job.report, claps))
+    results: list[Measured | str] = []
+    for at, path in enumerate(paths):
+        try:
+            found = measure(path, lambda part, at=at: job.report((at + part) / len(paths)), claps)
+            results.append(Measured(path, found, place))
+        except FileError as error:
+            results.append(str(error))
+    return results
 
 
 def make_clip(path: Path, rate: Fraction, seconds: float, job: Job) -> Path:
@@ -58,7 +69,9 @@ def make_clip(path: Path, rate: Fraction, seconds: float, job: Job) -> Path:
     return path
 
 
-def film_and_measure(picture_ms: float, sound_ms: float, rate: Fraction, job: Job) -> Measured:
+def film_and_measure(
+    picture_ms: float, sound_ms: float, rate: Fraction, place: Place | None, job: Job
+) -> list[Measured | str]:
     """What a simulated camera delivers of a sync clip, measured like any recording."""
     from kymaton.media.measure import measure
     from kymaton.sim.camera import Camera, record
@@ -67,7 +80,8 @@ def film_and_measure(picture_ms: float, sound_ms: float, rate: Fraction, job: Jo
         path = Path(folder) / "simulated camera.mkv"
         camera = Camera(rate=rate, seconds=14.0, picture_ms=picture_ms, sound_ms=sound_ms, exposure=0.5)
         record(camera, path, lambda part: job.report(0.6 * part))
-        return Measured(Path(path.name), measure(path, lambda part: job.report(0.6 + 0.4 * part)))
+        found = measure(path, lambda part: job.report(0.6 + 0.4 * part))
+        return [Measured(Path(path.name), found, place)]
 
 
 class RecordingsPage(QWidget):
@@ -155,13 +169,16 @@ class RecordingsPage(QWidget):
     def _fill(self) -> None:
         empty(self.cards)
         show, row = self.document.show, self.row()
-        if not self.results:
+        here = [m for m in self.results if row is None or m.place in (None, (row.destination, row.source))]
+        if not here:
             text = (
                 "Play the sync clip before the camera, record it where the sound and the picture arrive, and drop the "
                 "recording here."
             )
             self.cards.addWidget(label(text, "soft", wrap=True))
-        for measured in reversed(self.results):
+        if len(here) > 1 and row is not None:
+            self._together(here, row)
+        for measured in reversed(here):
             self._card(measured, row)
         for kept in reversed(show.measurements[-8:]):
             way = "early" if kept.lead_ms >= 0 else "late"
@@ -170,6 +187,25 @@ class RecordingsPage(QWidget):
             )
             self.cards.addWidget(label(text, "small", wrap=True))
         self.cards.addStretch(1)
+
+    def _together(self, here: list[Measured], row: Lead) -> None:
+        """What several recordings of one place tell together."""
+        both = combined([(m.found.lead_ms, m.found.plus_minus_ms) for m in here])
+        way = "early" if both.lead_ms >= 0 else "late"
+        line = QHBoxLayout()
+        text = f"{len(here)} recordings together: sound {ms(abs(both.lead_ms))} {way}, ± {ms(both.plus_minus_ms)}"
+        line.addWidget(label(text, "heading"))
+        line.addStretch(1)
+        found = replace(
+            here[-1].found, lead_ms=both.lead_ms, plus_minus_ms=both.plus_minus_ms,
+            matched=sum(m.found.matched for m in here),
+        )  # fmt: skip
+        taken = Measured(Path(f"{len(here)} recordings"), found, here[-1].place)
+        line.addWidget(button("Take over together", lambda: self.take_over(taken), "", "Weighed by how sure each is"))
+        self.cards.addLayout(line)
+        if both.disagrees:
+            text = "They disagree by more than their ±: something changed in between, or one is wrong."
+            self.cards.addWidget(label(text, "problem", wrap=True))
 
     def _card(self, measured: Measured, row: Lead | None) -> None:
         from PyQt6.QtWidgets import QFrame
@@ -193,7 +229,8 @@ class RecordingsPage(QWidget):
             label(f"Sound is {ms(abs(found.lead_ms))} ({frames}) {way}, ± {ms(found.plus_minus_ms)}", "heading")
         )
         points = [(e.time_s, e.lead_ms) for e in found.events]
-        inside.addWidget(Plot(points, found.lead_ms, found.plus_minus_ms, "lead in ms, over the recording"))
+        title = "lead in ms, over the recording"
+        inside.addWidget(Plot(points, found.lead_ms, found.plus_minus_ms, title, found.drift_ppm, found.middle_s))
         if found.drift_ppm:
             text = f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm."
             inside.addWidget(label(text, "", wrap=True))
@@ -221,13 +258,22 @@ class RecordingsPage(QWidget):
     # work
 
     def ask(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Measure a recording", str(Path.home()), FILMS)
+        chosen, _ = QFileDialog.getOpenFileNames(self, "Measure recordings", str(Path.home()), chooser("Films", *FILMS))
         if chosen:
-            self.measure(Path(chosen))
+            self.measure([Path(c) for c in chosen])
 
-    def measure(self, path: Path) -> None:
-        claps = self.claps.isChecked()
-        self.work.start(lambda job: measure_file(path, claps, job), f"Measuring {path.name}", self.add)
+    def measure(self, paths: list[Path]) -> None:
+        """Measure recordings that were made at the chosen place."""
+        claps, place = self.claps.isChecked(), self.place.currentData()
+        name = paths[0].name if len(paths) == 1 else f"{len(paths)} recordings"
+        self.work.start(lambda job: measure_files(paths, claps, place, job), f"Measuring {name}", self._measured)
+
+    def _measured(self, results: list[Measured | str]) -> None:
+        for result in results:
+            if isinstance(result, str):
+                self.document.trouble.emit(f"{result} It can be looked at by eye.")
+            else:
+                self.add(result)
 
     def add(self, measured: Measured) -> None:
         """One more result, the newest on top."""
@@ -235,12 +281,14 @@ class RecordingsPage(QWidget):
         self.refresh()
 
     def ask_clip(self) -> None:
-        chosen, _ = QFileDialog.getSaveFileName(self, "Make a sync clip", str(Path.home() / "sync clip.mp4"), FILMS)
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, "Make a sync clip", str(Path.home() / "sync clip.mp4"), chooser("Films", *FILMS)
+        )
         if chosen:
             self.make_clip(Path(chosen))
 
     def ask_play(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Play a sync clip", str(Path.home()), FILMS)
+        chosen, _ = QFileDialog.getOpenFileName(self, "Play a sync clip", str(Path.home()), chooser("Films", *FILMS))
         if chosen:
             self.play(Path(chosen))
 
@@ -265,11 +313,12 @@ class RecordingsPage(QWidget):
         if row is None or not 0 <= truth_ms <= 5000:
             self.document.trouble.emit("The simulated camera is late by 0 to 5000 ms, at a destination with a picture.")
             return
+        place = self.place.currentData()
         picture_ms, sound_ms = row.with_camera(truth_ms)
         rate = Fraction(self.document.show.picture.rate)
         self.work.start(
-            lambda job: film_and_measure(picture_ms, sound_ms, rate, job), "Filming with the simulated camera",
-            self.add,
+            lambda job: film_and_measure(picture_ms, sound_ms, rate, place, job), "Filming with the simulated camera",
+            self._measured,
         )  # fmt: skip
 
     # taking over

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, Q
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import scrolled
+from kymaton.app.kinds import SOUNDS
 from kymaton.app.sync.eye import EyePage
 from kymaton.app.sync.files import FilesPage
 from kymaton.app.sync.lanes import SyncLanes
@@ -51,7 +52,7 @@ class SyncView(QWidget):
         self.recordings = RecordingsPage(document)
         first = QWidget()
         self.pages.addWidget(first)
-        self.files = FilesPage(document)
+        self.files = FilesPage(document, self.recordings.playing)
         self.eye = EyePage(document, self._use)
         self.pages.addWidget(self.recordings)
         self.pages.addWidget(self.eye)
@@ -107,17 +108,21 @@ class SyncView(QWidget):
         for other, tab in self.tabs.items():
             tab.setChecked(other == name)
 
-    def dropped(self, path: Path) -> None:
-        """A film that was dropped: to look at where films are looked at, else to measure."""
+    def dropped(self, paths: list[Path]) -> None:
+        """Films and sounds that were dropped: to look at, to put together, else to measure."""
         if self.pages.currentWidget() is self.eye:
-            self.eye.open(path)
-            return
-        self.show_page("recordings")
-        self.recordings.measure(path)
+            self.eye.open(paths[0])
+        elif self.pages.currentWidget() is self.files or all(p.suffix.lower() in SOUNDS for p in paths):
+            self.show_page("files")
+            self.files.dropped(paths)
+        else:
+            self.show_page("recordings")
+            self.recordings.measure(paths)
 
     def stop(self) -> None:
         """Nothing plays any more: the window is closed."""
         self.recordings.playing.stop()
+        self.files.stop()
 
     def _use(self, measured: Measured) -> None:
         """Marks by hand stand with the other measurements."""

@@ -136,9 +136,9 @@ QLineEdit:focus, QComboBox:focus {{ border: 1px solid {t.wave}; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
 QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.line}; selection-background-color: {t.wash};
   selection-color: {t.ink}; outline: none; }}
-QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {t.soft}; border-radius: 3px;
-  background: {t.raised}; }}
-QCheckBox::indicator:checked {{ background: {t.wave}; border-color: {t.wave}; }}
+QCheckBox::indicator, QTableView::indicator {{ width: 14px; height: 14px; border: 1px solid {t.soft};
+  border-radius: 3px; background: {t.raised}; }}
+QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {t.wave}; border-color: {t.wave}; }}
 QCheckBox:focus {{ color: {t.wave}; }}
 QProgressBar {{ border: none; background: {t.line}; border-radius: 3px; height: 6px; }}
 QProgressBar::chunk {{ background: {t.wave}; border-radius: 3px; }}
