@@ -76,7 +76,9 @@ class Loudness:
         """More mono samples. What counts is the difference from sample to sample: it weighs down low rumble."""
         if not len(block):
             return
-        steps = np.diff(block, prepend=np.float32(self.last))
+        steps = np.empty_like(block)
+        np.subtract(block[1:], block[:-1], out=steps[1:])
+        steps[0] = block[0] - np.float32(self.last)
         self.last = float(block[-1])
         self.rest = np.concatenate([self.rest, steps]) if len(self.rest) else steps
         many = len(self.rest) // self.hop

@@ -161,17 +161,13 @@ def _edge(
 
 def find_beeps(sound: Audio, rate_hz: int, start_s: float = 0.0) -> list[Beep]:
     """Beeps of a sync clip in a recording: the sweep is looked for, under noise, music and reverberation."""
-    from scipy.signal import fftconvolve, find_peaks
+    from scipy.signal import find_peaks, oaconvolve
 
     tone = beep(rate_hz).astype(np.float64)
     if len(sound) < 4 * len(tone):
         return []
     energy = float(tone @ tone)
-    likeness = np.empty(len(sound) - len(tone) + 1)
-    step = 40 * rate_hz
-    for first in range(0, len(likeness), step):
-        piece = sound[first : first + step + len(tone) - 1].astype(np.float64)
-        likeness[first : first + step] = fftconvolve(piece, tone[::-1], mode="valid")
+    likeness = np.asarray(oaconvolve(sound.astype(np.float64), tone[::-1], mode="valid"))
     squares = np.concatenate([[0.0], np.cumsum(sound.astype(np.float64) ** 2)])
     local = squares[len(tone) :] - squares[: -len(tone)]
     quiet = 1e-6 * float(local.max()) + 1e-12

@@ -4,6 +4,7 @@ An offset is told as by `align`: > 0 when the same sound comes later in the soun
 measured again in the result.
 """
 
+import math
 import shutil
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -38,7 +39,8 @@ TAKES = {  # sound codecs that a container takes
 }
 USUAL = {".mp4": "aac", ".mov": "aac", ".mkv": "flac", ".webm": "opus"}
 COPIED = ("aac", "opus")  # others lose nothing by being decoded and encoded
-CHUNK = 1024
+CHUNK = 1 << 14
+EVERY = 16  # packets between looks at the clock
 
 
 @dataclass(frozen=True)
@@ -85,12 +87,13 @@ def found_offset(picture: Path, track: Track, progress: Progress | None = None) 
 def embed(job: Embedding, progress: Progress | None = None, check: bool = True) -> Embedded:
     """Make the file: whole or not at all. Raises FileError with one sentence; Stopped leaves nothing behind."""
     suffix = _checked(job)
-    wanted = [_codec(job, track, suffix) for track in job.tracks]
+    placed = [PlacedSound(track) for track in job.tracks]
+    codecs = [_codec(job, sound, suffix) for sound in placed]
     temporary = beside(job.out)
     try:
         with opened(job.picture) as film, _made(temporary, job.out) as out:
-            sounds = [_sound(job, track, out, codec) for track, codec in zip(job.tracks, wanted, strict=True)]
-            _written(job, film, out, sounds, progress)
+            sounds = [_sound(job, film, sound, out, codec) for sound, codec in zip(placed, codecs, strict=True)]
+            _written(job, film, out, sounds, _end_s(job, film, placed), progress)
         temporary.replace(job.out)
     except (av.FFmpegError, OSError, ValueError) as error:
         raise FileError(f"{job.out}: it cannot be written ({str(error).lower()}).") from error
@@ -98,7 +101,7 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
         temporary.unlink(missing_ok=True)
     residual = _residual(job) if check else None
     left_ms, left_ppm = residual or (None, None)
-    first, copied = job.tracks[0], isinstance(sounds[0], _CopiedSound)
+    first, copied = job.tracks[0], not isinstance(sounds[0], _Sound)
     return Embedded(job.out, first.offset_ms, first.drift_ppm, left_ms, left_ppm, copied)
 
 
@@ -135,10 +138,10 @@ def _checked(job: Embedding) -> str:
     return suffix
 
 
-def _codec(job: Embedding, track: Track, suffix: str) -> str:
+def _codec(job: Embedding, sound: PlacedSound, suffix: str) -> str:
     """The codec of a sound in the result."""
     if job.codec == "keep":
-        wanted = _family(PlacedSound(track).codec)
+        wanted = _family(sound.codec)
         return wanted if wanted in TAKES[suffix] else USUAL[suffix]
     if job.codec not in TAKES[suffix]:
         raise FileError(f"{job.out.name}: a {suffix} file takes {', '.join(TAKES[suffix])}, not {job.codec}.")
@@ -149,19 +152,16 @@ def _family(codec: str) -> str:
     return "pcm" if codec.startswith("pcm") else codec.removeprefix("lib")
 
 
-def _sound(job: Embedding, track: Track, out: Any, codec: str) -> "_Sound | _CopiedSound":
+def _sound(job: Embedding, film: Any, sound: PlacedSound, out: Any, codec: str) -> "Way":
     """How a sound gets into the film: copied where nothing is lost by that, else decoded and encoded."""
-    sound = PlacedSound(track)
-    if job.codec == "keep" and not track.changed and _family(sound.codec) == codec and codec in COPIED:
-        with opened(track.path) as file:
-            if file.streams.audio[0].codec_context.extradata:
-                return _CopiedSound(track, out)
+    same = job.codec == "keep" and not sound.track.changed and _family(sound.codec) == codec
+    if same and codec in COPIED and sound.has_header:
+        own = sound.track.path.samefile(job.picture) and not job.keep_original and len(job.tracks) == 1
+        return _OwnSound(sound.track, out, film) if own else _CopiedSound(sound.track, out)
     return _Sound(sound, out, codec)
 
 
-def _written(
-    job: Embedding, film: Any, out: Any, sounds: "list[_Sound | _CopiedSound]", progress: Progress | None
-) -> None:
+def _written(job: Embedding, film: Any, out: Any, sounds: "list[Way]", end_s: float, progress: Progress | None) -> None:
     videos = list(film.streams.video)
     if not videos:
         raise FileError(f"{job.picture.name}: there is no picture in it.")
@@ -176,38 +176,39 @@ def _written(
             continue
         copied[stream.index].metadata.update(stream.metadata)
     out.metadata.update(film.metadata)
-    length_s = _end_s(job, film)
-    out.set_chapters([c for c in film.chapters() if float(c["start"] * c["time_base"]) < length_s])
-    for packet in film.demux([s for s in film.streams if s.index in copied]):
+    out.set_chapters([c for c in film.chapters() if float(c["start"] * c["time_base"]) < end_s])
+    cut = job.shorter or job.most_s is not None
+    own = next((s for s in sounds if isinstance(s, _OwnSound)), None)
+    read = [s for s in film.streams if s.index in copied or (own is not None and s is own.source)]
+    last = {s.index: math.ceil(end_s / s.time_base) for s in read}  # in ticks, as packets count
+    for count, packet in enumerate(film.demux(read)):
+        index = packet.stream.index
         if packet.dts is None:
             continue
-        now_s = float(packet.dts * packet.time_base)
-        if now_s >= length_s and _limits(job):
-            continue
-        packet.stream = copied[packet.stream.index]
-        out.mux(packet)
-        for sound in sounds:
-            sound.until(min(now_s, length_s))
-        if progress is not None and not progress(min(0.9, 0.9 * now_s / max(length_s, 0.1))):
-            raise Stopped
+        if not count % EVERY:
+            now_s = float(packet.dts * packet.time_base)
+            for sound in sounds:
+                sound.until(min(now_s, end_s))
+            if progress is not None and not progress(min(0.9, 0.9 * now_s / max(end_s, 0.1))):
+                raise Stopped
+        if own is not None and packet.stream is own.source:
+            own.put(packet, last[index])
+        elif packet.dts < last[index] or not cut:
+            packet.stream = copied[index]
+            out.mux(packet)
     for sound in sounds:
-        sound.close(length_s)
+        sound.close(end_s)
 
 
 def length_s(job: Embedding) -> float:
     """How long the film will be. Raises FileError."""
     with opened(job.picture) as film:
-        return _end_s(job, film)
+        return _end_s(job, film, [PlacedSound(t) for t in job.tracks])
 
 
-def _end_s(job: Embedding, film: Any) -> float:
-    return min([_length_s(film), *_limits(job)])
-
-
-def _limits(job: Embedding) -> list[float]:
-    """What ends the film before its picture does, in s."""
-    ends = [PlacedSound(t).length_s for t in job.tracks] if job.shorter else []
-    return [end for end in (*ends, job.most_s) if end is not None]
+def _end_s(job: Embedding, film: Any, sounds: list[PlacedSound]) -> float:
+    ends = [sound.length_s for sound in sounds] if job.shorter else []
+    return min(end for end in (_length_s(film), *ends, job.most_s) if end is not None)
 
 
 def _length_s(film: Any) -> float:
@@ -269,22 +270,18 @@ class _CopiedSound:
     """A sound whose packets are copied as they are, with other times."""
 
     def __init__(self, track: Track, out: Any) -> None:
-        self.track, self.out = track, out
-        with opened(track.path) as file:
-            stream = file.streams.audio[0]
-            self.stream = out.add_stream_from_template(stream)
-            self.shift = round(Fraction(track.offset_ms) / 1000 / stream.time_base)
+        self.out, self.file = out, opened(track.path)
+        source = self.file.streams.audio[0]
+        self.stream = out.add_stream_from_template(source)
         _named(self.stream, track)
-        self.packets = self._moved()
+        shift = round(Fraction(track.offset_ms) / 1000 / source.time_base)
+        self.packets = self._moved(source, shift)
         self.next = next(self.packets, None)
 
-    def _moved(self) -> Iterator[Any]:
-        with opened(self.track.path) as file:
-            for packet in file.demux(file.streams.audio[0]):
-                if packet.dts is not None and packet.pts is not None and packet.pts >= self.shift:
-                    packet.pts -= self.shift
-                    packet.dts -= self.shift
-                    yield packet
+    def _moved(self, source: Any, shift: int) -> Iterator[Any]:
+        for packet in self.file.demux(source):
+            if _shifted(packet, shift):
+                yield packet
 
     def until(self, time_s: float) -> None:
         """Copy what begins before this time of the film."""
@@ -296,7 +293,40 @@ class _CopiedSound:
     def close(self, time_s: float) -> None:
         """The rest, up to the end of the film."""
         self.until(time_s)
-        self.packets.close()  # type: ignore[attr-defined]
+        self.file.close()
+
+
+class _OwnSound:
+    """The sound of the film itself, copied with other times as the film is read."""
+
+    def __init__(self, track: Track, out: Any, film: Any) -> None:
+        self.out, self.source = out, film.streams.audio[0]
+        self.stream = out.add_stream_from_template(self.source)
+        _named(self.stream, track)
+        self.shift = round(Fraction(track.offset_ms) / 1000 / self.source.time_base)
+
+    def put(self, packet: Any, last: int) -> None:
+        """A packet of the film, where it begins before its last tick."""
+        if _shifted(packet, self.shift) and packet.pts < last:
+            packet.stream = self.stream
+            self.out.mux(packet)
+
+    def until(self, time_s: float) -> None:
+        """Nothing: it comes with the film."""
+
+    close = until
+
+
+Way = _Sound | _CopiedSound | _OwnSound
+
+
+def _shifted(packet: Any, shift: int) -> bool:
+    """Make a packet earlier; whether anything of it is left."""
+    if packet.dts is None or packet.pts is None or packet.pts < shift:
+        return False
+    packet.pts -= shift
+    packet.dts -= shift
+    return True
 
 
 def _named(stream: Any, track: Track) -> None:

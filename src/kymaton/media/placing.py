@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 
 import av
 import numpy as np
+import soundfile
 
 from kymaton.media.reading import all_samples, opened
-from kymaton.media.sounds import first_sample
+from kymaton.media.sounds import BLOCK, first_sample
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -58,6 +59,7 @@ class PlacedSound:
             self.rate_hz = int(stream.rate)
             self.channels = int(stream.channels)
             self.codec = str(stream.codec_context.name)
+            self.has_header = bool(stream.codec_context.extradata)  # without it a packet cannot stand in other files
             length_s = float(file.duration) / av.time_base if file.duration else 0.0
             if stream.duration:
                 length_s = float((max(0, stream.start_time or 0) + stream.duration) * stream.time_base)
@@ -93,6 +95,21 @@ class PlacedSound:
                 yield np.zeros((self.channels, min(silence, 1 << 16)), np.float32)
                 silence -= 1 << 16
             skip = 0
+        for block in self._all():
+            cut = min(skip, block.shape[1])
+            skip -= cut
+            if cut < block.shape[1]:
+                yield block[:, cut:]
+
+    def _all(self) -> Iterator[Audio]:
+        """All of the sound, from the beginning of the file on."""
+        try:
+            with soundfile.SoundFile(str(self.track.path)) as plain:
+                for block in plain.blocks(BLOCK, dtype="float32", always_2d=True):
+                    yield np.ascontiguousarray(block.T[: self.channels])
+            return
+        except (soundfile.LibsndfileError, RuntimeError):
+            pass  # no plain file of sound
         with opened(self.track.path) as file:
             stream = file.streams.audio[0]
             stream.thread_type = "AUTO"
@@ -104,10 +121,7 @@ class PlacedSound:
                     if begin - at > 0.02 * self.rate_hz:  # a hole, or a track that begins later than its file
                         block = np.concatenate([np.zeros((self.channels, begin - at), np.float32), block], axis=1)
                     at += block.shape[1]
-                    cut = min(skip, block.shape[1])
-                    skip -= cut
-                    if cut < block.shape[1]:
-                        yield block[:, cut:]
+                    yield block
             except (av.FFmpegError, OSError) as error:
                 if not at:
                     why = str(error).lower()

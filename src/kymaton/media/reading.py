@@ -151,7 +151,10 @@ def all_samples(frame: Any) -> "NDArray[np.float32]":
 
 
 def mono_samples(frame: Any) -> "NDArray[np.float32]":
-    return np.asarray(all_samples(frame).mean(axis=0, dtype=np.float32))
+    samples = all_samples(frame)
+    if len(samples) == 1:
+        return samples[0]
+    return np.asarray(np.add.reduce(samples, axis=0) * np.float32(1 / len(samples)))
 
 
 class _Mono:

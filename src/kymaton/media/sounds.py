@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 else:
     Audio = np.ndarray
 
-BLOCK = 1 << 18
+BLOCK = 1 << 16
 COARSE = Fraction(1, 10_000)
 
 
@@ -35,6 +35,17 @@ def first_sample(frame: Any, rate_hz: int) -> int:
     return round(exact)
 
 
+def _mixed(block: Audio) -> Audio:
+    """Mono from (samples, channels)."""
+    channels = block.shape[1]
+    if channels == 1:
+        return np.ascontiguousarray(block[:, 0])
+    mixed = block[:, 0] + block[:, 1]  # not a matrix product: that would keep other threads waiting
+    for channel in range(2, channels):
+        mixed += block[:, channel]
+    return np.asarray(mixed * np.float32(1 / channels))
+
+
 class SoundFile:
     """The first sound track of a file; times count from its beginning (0 s is where the file begins to play)."""
 
@@ -46,12 +57,14 @@ class SoundFile:
         try:
             about = soundfile.info(str(path))
             self.rate_hz, self.plain = int(about.samplerate), True
+            self.length_s = float(about.duration)
         except (soundfile.LibsndfileError, RuntimeError):
             self.plain = False
             with opened(path) as container:
                 if not container.streams.audio:
                     raise FileError(f"{path.name}: there is no sound in it.") from None
                 self.rate_hz = int(container.streams.audio[0].rate or 48_000)
+                self.length_s = float(container.duration or 0) / av.time_base
 
     def blocks(self) -> Iterator[Audio]:
         """All of it as mono blocks, in order."""
@@ -59,7 +72,7 @@ class SoundFile:
             try:
                 with soundfile.SoundFile(str(self.path)) as file:
                     for block in file.blocks(BLOCK, dtype="float32", always_2d=True):
-                        yield np.ascontiguousarray(block.mean(axis=1) if block.shape[1] > 1 else block[:, 0])
+                        yield _mixed(block)
             except (soundfile.LibsndfileError, RuntimeError) as error:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({error}).") from error
             return
@@ -108,7 +121,7 @@ class SoundFile:
                 if first >= file.frames:
                     return np.zeros(0, np.float32)
                 file.seek(first)
-                return np.asarray(file.read(many, dtype="float32", always_2d=True).mean(axis=1), np.float32)
+                return _mixed(file.read(many, dtype="float32", always_2d=True))
         return self._sought(first, many)
 
     def _sought(self, first: int, many: int) -> Audio:
