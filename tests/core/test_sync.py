@@ -10,6 +10,7 @@ from kymaton.catalogue.commands import read_command
 from kymaton.catalogue.starters import STARTERS
 from kymaton.core.model import Cue, Figure, Listener, Show, rig
 from kymaton.core.model.edit import apply
+from kymaton.core.report import Report
 from kymaton.core.sync import plan_sync, setting_text
 from kymaton.core.timing import WINDOWS, leads, window_of, worst
 from kymaton.core.view import CueView
@@ -191,3 +192,18 @@ def test_a_guest_in_a_call_is_seen_and_heard_together():
     rows = [r for r in leads(CueView(show, "guest-talk")) if r.camera == "call" and r.destination == "audience"]
     assert {(r.source, r.sound) for r in rows} == {("call/ilse-camera", "ilse"), ("call/nadir-camera", "nadir")}
     assert all("call" not in {d for d, _, _ in r.doubts} for r in rows)
+
+
+def test_a_guest_gets_the_return_picture_later_than_the_return_sound_and_the_other_guest_together():
+    show = read_show(DEMO)
+    cables = [c.model_dump() for c in show.cables if c.target != "recorder/hdmi"]
+    added = [("call/ilse-screen", "listener/ilse"), ("switcher/program2", "call-computer/camera")]
+    cables += [{"id": f"new-{n}", "source": a, "target": b, "kind": "held"} for n, (a, b) in enumerate(added)]
+    show = Show.model_validate({**dict(show), "cables": tuple(cables)})
+    rows = {r.source: r for r in worst(leads(CueView(show, "guest-talk")), window_of(show)) if r.destination == "ilse"}
+    host, other = rows["camera-a/lens"], rows["call/nadir-camera"]
+    assert host.on_air and host.picture_us == 1000 * (162 + 40 + 40 + 98) and host.sound_us == pytest.approx(111_733)
+    assert host.lead_ms == pytest.approx(228.3, abs=0.1) and host.verdict(window_of(show)) == "outside"
+    assert other.on_air and abs(other.lead_ms) < 0.2 and other.verdict(window_of(show)) == "inside"
+    found = [f for f in Report(show, only="guest-talk").findings if f.id == "sound-early" and f.listener == "ilse"]
+    assert len(found) == 1

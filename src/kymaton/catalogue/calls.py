@@ -72,6 +72,7 @@ def call(
         headset = figure(HEADSET_GAIN_DB, 6.0)
         routes.append(Route(source=mic, target="to-studio", gain_db=headset, delay_ms=way, controls=(own_mute, treat)))
         others = [g for g in guests if g.id != guest.id]
+        routes += [Route(source=f"{g.id}-camera", target=screen, medium="picture", delay_ms=way) for g in others]
         for side in (1, 2):
             routes.append(
                 Route(
