@@ -6,7 +6,7 @@ import tempfile
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-for variable in ("XDG_CONFIG_HOME", "XDG_STATE_HOME"):
+for variable in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
     os.environ[variable] = tempfile.mkdtemp()
 
 from PyQt6.QtCore import QThreadPool

@@ -57,6 +57,8 @@ def test_the_full_round_from_five_frames_to_inside_five_milliseconds(window, pag
     assert abs(second.lead_ms) < 5.0 and any(t.endswith("that fits.") for t in texts(page))
     press(qtbot, page, "Keep as a note")
     assert len(document.show.measurements) == 2
+    kinds = [e.kind for e in document.logbook.entries(document.show.title)]
+    assert kinds == ["measured", "delays entered", "taken over"]
     while document.stack.canUndo():
         document.stack.undo()
     assert document.show.measurements == ()

@@ -18,6 +18,7 @@ from kymaton.core.model import Show
 from kymaton.core.model.edit import Change, apply
 from kymaton.core.report import Card, CueReport, Report
 from kymaton.core.view import CueView
+from kymaton.store.logbook import Entry, Logbook
 from kymaton.store.recovery import Journal
 from kymaton.store.showfile import FileError, read_show, write_show
 from kymaton.store.stems import copy_stems
@@ -61,6 +62,7 @@ class Document(QObject):
     selection_changed = pyqtSignal()
     file_changed = pyqtSignal()
     trouble = pyqtSignal(str)
+    logged = pyqtSignal()
 
     def __init__(self, show: Show | None = None) -> None:
         super().__init__()
@@ -70,6 +72,7 @@ class Document(QObject):
         self.stack = QUndoStack(self)
         self.stack.cleanChanged.connect(self._clean_changed)
         self.journal = Journal()
+        self.logbook = Logbook()
         self.restored = False
         self.cue_id: str | None = None
         self.listener_id: str | None = None
@@ -221,6 +224,16 @@ class Document(QObject):
         if cue == self.cue_id:
             return self.cue_report.count("fault")
         return None if self.report is None else self.report.count("fault", cue=cue, variants=False)
+
+    def log(self, kind: str, text: str) -> None:
+        """One line in the logbook, of now, this show and this cue."""
+        cue = self.show.cue(self.cue_id).name if self.cue_id is not None else ""
+        now = datetime.datetime.now().isoformat(timespec="seconds")
+        try:
+            self.logbook.add(Entry(now, self.show.title, cue, kind, text))
+        except FileError as error:
+            self.trouble.emit(str(error))
+        self.logged.emit()
 
     def faults_of_step(self, step: str) -> int | None:
         return None if self.report is None else self.report.count("fault", step=step, variants=False)

@@ -35,10 +35,14 @@ from kymaton.store.showfile import SUFFIX
 
 if TYPE_CHECKING:
     from kymaton.app.brief.view import BriefView
+    from kymaton.app.log.view import LogView
     from kymaton.app.path.view import PathView
     from kymaton.app.sync.view import SyncView
 
-STEPS = [Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3), Step("sync", "Sync", 5)]
+STEPS = [
+    Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3), Step("sync", "Sync", 5),
+    Step("log", "Log", 8),
+]  # fmt: skip
 NARROW_BELOW = 1120
 HELP = {
     "brief": (
@@ -52,6 +56,10 @@ HELP = {
     "sync": (
         "The picture stands at 0. A ring is the sound as it is, a disc the sound with the proposed delays; the whisker "
         "is its uncertainty, the bracket the window that is allowed. Sound that is early is cured by delaying it."
+    ),
+    "log": (
+        "Everything that is measured, entered and made is written here by itself, with its time, show and cue. A note "
+        "of your own takes one line. Nothing here is changed by undo, and nothing leaves this machine."
     ),
     "path": (
         "Type in the patch line what goes where, or drag from plate to plate. Choose a sound and a listener: their "
@@ -111,6 +119,10 @@ class Window(FileWork, QMainWindow):
     def sync(self) -> "SyncView":
         return self._view("sync")  # type: ignore[return-value]
 
+    @property
+    def log(self) -> "LogView":
+        return self._view("log")  # type: ignore[return-value]
+
     def _view(self, step: str) -> QWidget:
         if step not in self.views:
             makers = {
@@ -118,6 +130,7 @@ class Window(FileWork, QMainWindow):
                 "path": self._make_path,
                 "hearing": self._make_hearing,
                 "sync": self._make_sync,
+                "log": self._make_log,
             }
             made = makers[step]()
             self.views[step] = made
@@ -146,6 +159,11 @@ class Window(FileWork, QMainWindow):
         from kymaton.app.sync.view import SyncView
 
         return SyncView(self.document)
+
+    def _make_log(self) -> QWidget:
+        from kymaton.app.log.view import LogView
+
+        return LogView(self.document)
 
     # putting together
 
@@ -303,7 +321,7 @@ class Window(FileWork, QMainWindow):
         file = f"{document.path.name}, " if document.path else ""
         self.setWindowTitle(f"{file}{title}{mark} \N{EN DASH} Kymaton")
         for id, step in self.rail.buttons.items():
-            step.set_faults(document.faults_of_step(id) if show.sounds else None)
+            step.set_faults(document.faults_of_step(id) if show.sounds and id != "log" else None)
 
     def _dress(self) -> None:
         t = tokens()
@@ -348,6 +366,7 @@ class Window(FileWork, QMainWindow):
         self.stack.setCurrentWidget(self._view(step))
         self.rail.show_step(step)
         self.findings.set_step(step)
+        self.findings.setVisible(step != "log" and self.settings.findings_open)
 
     def show_path(self, card: Card) -> None:
         """The routes of a card on the map; the findings stay those of the card's step."""

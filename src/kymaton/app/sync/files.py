@@ -373,6 +373,7 @@ class FilesPage(QWidget):
         from kymaton.media.orders import told
 
         self.document.trouble.emit(told(done))
+        self.document.log("film made", told(done))
 
     def preview(self) -> None:
         """Only the beginning, made beside everything else, and played."""
@@ -417,6 +418,8 @@ class FilesPage(QWidget):
         made = sum(d.made is not None for d in all_done)
         self.result.addWidget(label(f"{made} of {len(all_done)} films were made", "heading"))
         for done in all_done:
+            if done.made is not None:
+                self.document.log("film made", told(done))
             name = "" if done.made is not None else f"{done.order.embedding.out.name}: "
             self.result.addWidget(label(f"{name}{told(done)}", "" if done.made is not None else "problem", wrap=True))
 

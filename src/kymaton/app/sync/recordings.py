@@ -338,14 +338,26 @@ class RecordingsPage(QWidget):
             return
         try:
             taken = take_over(self.document.show, row, self._measurement(measured, row))
+            said = self._said(measured, row)
         except ShowError as error:
             self.document.trouble.emit(str(error))
             return
         self.document.edit(taken.show, f"take over a measurement for {self.document.show.device(row.camera).name}")
         self.document.trouble.emit(taken.text)
+        self.document.log("taken over", f"{said} {taken.text}")
 
     def keep(self, measured: Measured) -> None:
         row = self.row()
         if row is not None:
             show = record_only(self.document.show, row, self._measurement(measured, row))
             self.document.edit(show, "keep a measurement")
+            self.document.log("measured", self._said(measured, row))
+
+    def _said(self, measured: Measured, row: Lead) -> str:
+        """A measurement for the logbook: which file, where, and what was predicted there."""
+        show, found = self.document.show, measured.found
+        where = f"{show.listener(row.destination).name} with {lowered(show.device(row.camera).name)}"
+        drift = f", drift {number(found.drift_ppm, 1)} ppm" if found.drift_ppm else ""
+        sure = f"confidence {found.confidence}{drift}"
+        told = compared(show, row, found.lead_ms, found.plus_minus_ms)
+        return f"{measured.path.name}, {where}: {told} {found.matched} events, {sure}."

@@ -179,4 +179,6 @@ class SyncView(QWidget):
         chosen = tuple(change for box, change in self.boxes if box.isChecked())
         if chosen:
             text = "enter a delay" if len(chosen) == 1 else f"enter {len(chosen)} delays"
+            told = ", ".join(box.text() for box, _ in self.boxes if box.isChecked())
             self.document.apply(chosen, text)
+            self.document.log("delays entered", told)

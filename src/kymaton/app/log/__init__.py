@@ -1,0 +1,1 @@
+"""The step Log: what was measured, set and made."""
