@@ -5,7 +5,7 @@ from fractions import Fraction
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
-from PyQt6.QtWidgets import QLabel, QPushButton
+from PyQt6.QtWidgets import QLabel, QPushButton, QToolButton
 
 from kymaton.media.clips import Clip, write_clip
 
@@ -55,8 +55,9 @@ def test_the_full_round_from_five_frames_to_inside_five_milliseconds(window, pag
     qtbot.waitUntil(lambda: len(page.results) == 2, timeout=LONG_MS)
     second = page.results[1].found
     assert abs(second.lead_ms) < 5.0 and any(t.endswith("that fits.") for t in texts(page))
+    assert "It is in the show." in texts(page)  # the first is not offered twice
     press(qtbot, page, "Keep as a note")
-    assert len(document.show.measurements) == 2
+    assert len(document.show.measurements) == 2 and texts(page).count("It is in the show.") == 2
     kinds = [e.kind for e in document.logbook.entries(document.show.title)]
     assert kinds == ["measured", "delays entered", "taken over"]
     while document.stack.canUndo():
@@ -77,7 +78,7 @@ def drop(window, *paths) -> None:
 
 def test_films_that_are_dropped_are_measured_and_told_together(window, page, qtbot, tmp_path):
     takes = [tmp_path / f"take {n}.mp4" for n in (1, 2, 3)]
-    for take, lead_ms in zip(takes, (40.0, 40.0, 80.0), strict=True):
+    for take, lead_ms in zip(takes, (40.0, 40.0, 240.0), strict=True):
         write_clip(Clip(Fraction(25), 8.0, 160, 90, lead_ms), take)
     (tmp_path / "empty.mp4").write_text("no film")
     window.go("hearing")
@@ -92,6 +93,13 @@ def test_films_that_are_dropped_are_measured_and_told_together(window, page, qtb
     assert any("They disagree" in t for t in texts(page))
     press(qtbot, page, "Take over together")
     assert window.document.show.measurements[-1].file == "3 recordings"
+    assert texts(page).count("It is in the show.") == 3
+    document = window.document
+    document.stack.undo()
+    qtbot.waitUntil(lambda: "It is in the show." not in texts(page))
+    other = next(b for b in page.findChildren(QToolButton) if b.text() == "for another device")
+    next(a for a in other.menu().actions() if a.text() == "Switcher").trigger()
+    assert any(r.delay_ms.source == "measured" for r in document.show.device("switcher").routes)
     page.place.setCurrentIndex(1)  # recordings of one place say nothing about another one
     page.refresh()
     assert not any("together" in t or t.startswith("Sound is") for t in texts(page))

@@ -3,6 +3,7 @@
 import pytest
 
 from kymaton.core.model import Figure, Measurement, Show, ShowError
+from kymaton.core.model.edit import Change, apply
 from kymaton.core.takeover import combined, compared, record_only, take_over
 from kymaton.core.timing import Lead, leads
 from kymaton.core.view import CueView
@@ -71,3 +72,27 @@ def test_several_measurements_are_weighed_and_a_wrong_one_widens_the_whole():
     assert alike.lead_ms == pytest.approx(40.5, abs=0.01) and alike.plus_minus_ms < 0.75 and not alike.disagrees
     apart = combined([(40.0, 1.0), (80.0, 1.0)])
     assert apart.disagrees and apart.plus_minus_ms > 15.0
+
+
+def test_what_was_entered_after_the_recording_does_not_count():
+    """A delay entered between recording and taking over, and another measurement taken over meanwhile."""
+    then = two_cameras(60.0, 20.0)
+    row = row_of(then)
+    control = next(c for c, n in row.controls if n < 0)
+    delayed = apply(then, (Change(None, control, 0.0, 40.0),))
+    assert row_of(delayed).lead_ms == pytest.approx(row.lead_ms - 40.0)
+    late = take_over(delayed, row, measured(row.lead_ms + 30.0), then=then)
+    assert late.show.device("wide").routes[0].delay_ms.value == pytest.approx(90.0)
+    again = take_over(late.show, row, measured(row.lead_ms + 30.0), then=then)
+    assert again.show.device("wide").routes[0].delay_ms.value == pytest.approx(90.0) and not again.disagrees
+
+
+def test_another_device_on_the_way_of_the_picture_can_be_the_one_that_was_measured():
+    show = two_cameras(60.0, 20.0)
+    row = row_of(show)
+    assert row.chain[:2] == ("wide", "switcher")
+    taken = take_over(show, row, measured(row.lead_ms + 7.0), "switcher")
+    before, after = (s.device("switcher").routes for s in (show, taken.show))
+    late = [b.delay_ms.value - a.delay_ms.value for a, b in zip(before, after, strict=True) if a.medium == "picture"]
+    assert late and all(x == pytest.approx(7.0) for x in late)
+    assert taken.show.device("wide") == show.device("wide")

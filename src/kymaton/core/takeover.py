@@ -66,8 +66,12 @@ def record_only(show: Show, row: Lead, measurement: Measurement) -> Show:
     return changed(show, measurements=(*show.measurements, kept))
 
 
-def take_over(show: Show, row: Lead, measurement: Measurement, device_id: str | None = None) -> TakenOver:
+def take_over(
+    show: Show, row: Lead, measurement: Measurement, device_id: str | None = None, then: Show | None = None
+) -> TakenOver:
     """Let the picture delay of a device on the way (the camera by default) explain what was measured.
+
+    `row` is the prediction, and `then` the show, of when the recording was made: what was entered since does not count.
 
     A figure that was measured before and agrees is combined with the new one, each weighed by its certainty; one that
     disagrees gives way, and that is said. Raises ShowError when the delay would be below nothing.
@@ -77,7 +81,8 @@ def take_over(show: Show, row: Lead, measurement: Measurement, device_id: str | 
     if not routes:
         raise ShowError(f"{device.name} delays no picture.")
     before = max((r.delay_ms for r in routes), key=lambda f: f.value)
-    value = before.value + measurement.lead_ms - row.lead_ms
+    believed = [r.delay_ms.value for r in (then or show).device(device.id).routes if r.medium == "picture"]
+    value = max(believed) + measurement.lead_ms - row.lead_ms
     if value < 0:
         raise ShowError(
             f"{device.name} would have to be {ms(-value)} faster than at once: choose another device, or measure again."

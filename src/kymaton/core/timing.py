@@ -50,6 +50,7 @@ class Lead:
     `camera_ms` is the part of the picture's delay that the camera itself makes. `controls` says how much the lead grows
     (in ms) when a delay control grows by 1 ms: −1 for a delay of the sound, +1 for one of the picture. `doubts` are the
     devices whose figures make the ±, the largest first, with their share in ms and whether the figure is only assumed.
+    `chain` are the devices on the way of the picture that delay it.
     """
 
     cue: str | None
@@ -64,6 +65,7 @@ class Lead:
     on_air: bool
     controls: tuple[tuple[str, int], ...]
     doubts: tuple[tuple[str, float, bool], ...]
+    chain: tuple[str, ...] = ()
 
     @property
     def lead_us(self) -> int:
@@ -167,6 +169,7 @@ def _lead(view: CueView, listener: Listener, way: PictureWay, sound: Sound, path
         way.on_air,
         tuple((c, n) for c, n in sorted(controls.items()) if n),
         tuple(sorted(doubts, key=lambda d: -d[1])),
+        tuple(dict.fromkeys(d for d, f in way.figures if f.value or f.plus_minus)),
     )
 
 

@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 from kymaton.app.document import Document
 from kymaton.app.kinds import FILMS, chooser
 from kymaton.app.sync.filmstrip import FilmStrip
+from kymaton.app.sync.measuring import Measured
 from kymaton.app.sync.overview import Overview
-from kymaton.app.sync.recordings import Measured
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job, is_gone

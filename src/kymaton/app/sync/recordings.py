@@ -1,8 +1,8 @@
 """Recordings on the step Sync: measured, compared with the prediction, taken over into the model."""
 
 import datetime
-import tempfile
-from dataclasses import dataclass, replace
+from collections.abc import Callable
+from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -11,8 +11,11 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFileDialog,
+    QFrame,
     QHBoxLayout,
     QLineEdit,
+    QMenu,
+    QToolButton,
     QVBoxLayout,
     QWidget,
 )
@@ -20,68 +23,20 @@ from PyQt6.QtWidgets import (
 from kymaton.app.document import Document
 from kymaton.app.hearing.view import scrolled
 from kymaton.app.kinds import FILMS, chooser
+from kymaton.app.sync.measuring import Measured, film_and_measure, make_clip, measure_files
 from kymaton.app.sync.player import Playing
 from kymaton.app.sync.plot import Plot
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
-from kymaton.core.model import Measurement, ShowError
+from kymaton.core.model import Measurement, Show, ShowError
 from kymaton.core.sync import frames_text
 from kymaton.core.takeover import combined, compared, record_only, take_over
 from kymaton.core.timing import Lead, leads, window_of, worst
 from kymaton.core.words import lowered, ms, number
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
-    from kymaton.core.judge import SyncMeasurement
-
-
-Place = tuple[str, str]  # a destination, and the input that takes the picture
-
-
-@dataclass(frozen=True)
-class Measured:
-    """A recording, what it told, and where it was made."""
-
-    path: Path
-    found: "SyncMeasurement"
-    place: Place | None = None
-
-
-def measure_files(paths: list[Path], claps: bool, place: Place | None, job: Job) -> list[Measured | str]:
-    """What each recording told, or why it told nothing. To be run off-thread; FFmpeg is loaded only then."""
-    from kymaton.media.measure import measure
-
-    results: list[Measured | str] = []
-    for at, path in enumerate(paths):
-        try:
-            found = measure(path, lambda part, at=at: job.report((at + part) / len(paths)), claps)
-            results.append(Measured(path, found, place))
-        except FileError as error:
-            results.append(str(error))
-    return results
-
-
-def make_clip(path: Path, rate: Fraction, seconds: float, job: Job) -> Path:
-    from kymaton.media.clips import Clip, write_clip
-
-    write_clip(Clip(rate, seconds), path, job.report)
-    return path
-
-
-def film_and_measure(
-    picture_ms: float, sound_ms: float, rate: Fraction, place: Place | None, job: Job
-) -> list[Measured | str]:
-    """What a simulated camera delivers of a sync clip, measured like any recording."""
-    from kymaton.media.measure import measure
-    from kymaton.sim.camera import Camera, record
-
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / "simulated camera.mkv"
-        camera = Camera(rate=rate, seconds=14.0, picture_ms=picture_ms, sound_ms=sound_ms, exposure=0.5)
-        record(camera, path, lambda part: job.report(0.6 * part))
-        found = measure(path, lambda part: job.report(0.6 + 0.4 * part))
-        return [Measured(Path(path.name), found, place)]
+    pass
 
 
 class RecordingsPage(QWidget):
@@ -92,6 +47,8 @@ class RecordingsPage(QWidget):
         self.document = document
         self.results: list[Measured] = []
         self.rows: list[Lead] = []
+        self.made = 0  # results so far
+        self.parts: dict[str, tuple[str, ...]] = {}  # which results were taken over as one
         self.playing = Playing(self)
         self.playing.failed.connect(document.trouble)
         layout = QVBoxLayout(self)
@@ -176,10 +133,11 @@ class RecordingsPage(QWidget):
                 "recording here."
             )
             self.cards.addWidget(label(text, "soft", wrap=True))
-        if len(here) > 1 and row is not None:
-            self._together(here, row)
+        alike = [m for m in here if m.row == here[-1].row]  # nothing was changed in between
+        if len(alike) > 1:
+            self._together(alike)
         for measured in reversed(here):
-            self._card(measured, row)
+            self._card(measured)
         for kept in reversed(show.measurements[-8:]):
             way = "early" if kept.lead_ms >= 0 else "late"
             text = (
@@ -188,40 +146,45 @@ class RecordingsPage(QWidget):
             self.cards.addWidget(label(text, "small", wrap=True))
         self.cards.addStretch(1)
 
-    def _together(self, here: list[Measured], row: Lead) -> None:
+    def _together(self, here: list[Measured]) -> None:
         """What several recordings of one place tell together."""
         both = combined([(m.found.lead_ms, m.found.plus_minus_ms) for m in here])
         way = "early" if both.lead_ms >= 0 else "late"
-        line = QHBoxLayout()
         text = f"{len(here)} recordings together: sound {ms(abs(both.lead_ms))} {way}, ± {ms(both.plus_minus_ms)}"
-        line.addWidget(label(text, "heading"))
-        line.addStretch(1)
         found = replace(
             here[-1].found, lead_ms=both.lead_ms, plus_minus_ms=both.plus_minus_ms,
             matched=sum(m.found.matched for m in here),
         )  # fmt: skip
-        taken = Measured(Path(f"{len(here)} recordings"), found, here[-1].place)
-        line.addWidget(button("Take over together", lambda: self.take_over(taken), "", "Weighed by how sure each is"))
+        whole = replace(
+            here[-1], path=Path(f"{len(here)} recordings"), found=found, id=f"{here[-1].id}-with-{len(here) - 1}"
+        )
+        self.parts[whole.id] = tuple(m.id for m in here)
+        line = QHBoxLayout()
+        line.addWidget(label(text, "heading"))
+        line.addStretch(1)
+        take = button("Take over together", lambda: self.take_over(whole), "", "Weighed by how sure each is")
+        take.setDisabled(any(self._is_taken(m) for m in (*here, whole)))
+        line.addWidget(take)
         self.cards.addLayout(line)
         if both.disagrees:
             text = "They disagree by more than their ±: something changed in between, or one is wrong."
             self.cards.addWidget(label(text, "problem", wrap=True))
 
-    def _card(self, measured: Measured, row: Lead | None) -> None:
-        from PyQt6.QtWidgets import QFrame
+    def _is_taken(self, measured: Measured) -> bool:
+        """Whether it is in the show already, by itself or with others."""
+        kept = [m.id for m in self.document.show.measurements]
+        return any(measured.id == id or measured.id in self.parts.get(id, ()) for id in kept)
 
-        show, found = self.document.show, measured.found
+    def _card(self, measured: Measured) -> None:
+        show, found, row = self.document.show, measured.found, measured.row
         frame = QFrame()
         frame.setObjectName("card")
         inside = QVBoxLayout(frame)
         head = QHBoxLayout()
         head.addWidget(label(measured.path.name, "strong"))
         head.addStretch(1)
-        head.addWidget(
-            label(
-                f"{found.matched} {'event' if found.matched == 1 else 'events'}, confidence {found.confidence}", "small"
-            )
-        )
+        events = "1 event" if found.matched == 1 else f"{found.matched} events"
+        head.addWidget(label(f"{events}, confidence {found.confidence}", "small"))
         inside.addLayout(head)
         way = "early" if found.lead_ms >= 0 else "late"
         frames = frames_text(show, abs(found.lead_ms))
@@ -238,22 +201,39 @@ class RecordingsPage(QWidget):
             inside.addWidget(label(remark, "small", wrap=True))
         if row is not None:
             inside.addWidget(label(compared(show, row, found.lead_ms, found.plus_minus_ms), "", wrap=True))
-            actions = QHBoxLayout()
-            name = lowered(show.device(row.camera).name)
-            actions.addWidget(
-                button(
-                    f"Take over for {name}",
-                    lambda: self.take_over(measured),
-                    "main",
-                    "Its picture delay becomes measured",
-                )
-            )
-            actions.addWidget(
-                button("Keep as a note", lambda: self.keep(measured), "quiet", "In the list below; no figure changes")
-            )
-            actions.addStretch(1)
-            inside.addLayout(actions)
+            inside.addLayout(self._actions(measured, row))
         self.cards.addWidget(frame)
+
+    def _actions(self, measured: Measured, row: Lead) -> QHBoxLayout:
+        show, line = self.document.show, QHBoxLayout()
+        if self._is_taken(measured):
+            line.addWidget(label("It is in the show.", "soft"))
+            line.addStretch(1)
+            return line
+        known = [d for d in row.chain if any(x.id == d for x in show.devices)]
+        for device in [d for d in known if d == row.camera]:
+            text = f"Take over for {lowered(show.device(device).name)}"
+            take = button(text, lambda: self.take_over(measured), "main", "Its picture delay becomes measured")
+            line.addWidget(take)
+        others = [d for d in known if d != row.camera]
+        if others:
+            more = QToolButton()
+            more.setText("for another device")
+            more.setProperty("kind", "quiet")
+            more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+            more.setToolTip("Where the camera is known, and another device on the way of the picture is not")
+            menu = QMenu(more)
+            for device in others:
+                entry = menu.addAction(show.device(device).name)
+                assert entry is not None
+                entry.triggered.connect(lambda _, device=device: self.take_over(measured, device))
+            more.setMenu(menu)
+            line.addWidget(more)
+        line.addWidget(
+            button("Keep as a note", lambda: self.keep(measured), "quiet", "In the list below; no figure changes")
+        )
+        line.addStretch(1)
+        return line
 
     # work
 
@@ -264,21 +244,33 @@ class RecordingsPage(QWidget):
 
     def measure(self, paths: list[Path]) -> None:
         """Measure recordings that were made at the chosen place."""
-        claps, place = self.claps.isChecked(), self.place.currentData()
+        claps = self.claps.isChecked()
         name = paths[0].name if len(paths) == 1 else f"{len(paths)} recordings"
-        self.work.start(lambda job: measure_files(paths, claps, place, job), f"Measuring {name}", self._measured)
+        self._start(lambda job: measure_files(paths, claps, job), f"Measuring {name}")
 
-    def _measured(self, results: list[Measured | str]) -> None:
+    def _start(self, work: Callable[[Job], list[Measured | str]], what: str) -> None:
+        """Measure something that was recorded here, with the show as it is now."""
+        row, show = self.row(), self.document.show
+        self.work.start(work, what, lambda results: self._measured(results, row, show))
+
+    def _measured(self, results: list[Measured | str], row: Lead | None, show: Show) -> None:
         for result in results:
             if isinstance(result, str):
                 self.document.trouble.emit(f"{result} It can be looked at by eye.")
             else:
-                self.add(result)
+                self._add(result, row, show)
+        self.refresh()
 
     def add(self, measured: Measured) -> None:
-        """One more result, the newest on top."""
-        self.results.append(measured)
+        """One more result, of a recording that was made at the chosen place with the show as it is now."""
         self.refresh()
+        self._add(measured, self.row(), self.document.show)
+        self.refresh()
+
+    def _add(self, measured: Measured, row: Lead | None, show: Show) -> None:
+        self.made += 1
+        now = datetime.datetime.now().strftime("%Y%m%d-%H%M%S")
+        self.results.append(replace(measured, row=row, show=show, id=f"measured-{now}-{self.made}"))
 
     def ask_clip(self) -> None:
         chosen, _ = QFileDialog.getSaveFileName(
@@ -313,41 +305,40 @@ class RecordingsPage(QWidget):
         if row is None or not 0 <= truth_ms <= 5000:
             self.document.trouble.emit("The simulated camera is late by 0 to 5000 ms, at a destination with a picture.")
             return
-        place = self.place.currentData()
         picture_ms, sound_ms = row.with_camera(truth_ms)
         rate = Fraction(self.document.show.picture.rate)
-        self.work.start(
-            lambda job: film_and_measure(picture_ms, sound_ms, rate, place, job), "Filming with the simulated camera",
-            self._measured,
-        )  # fmt: skip
+        work = lambda job: film_and_measure(picture_ms, sound_ms, rate, job)  # noqa: E731
+        self._start(work, "Filming with the simulated camera")
 
     # taking over
 
     def _measurement(self, measured: Measured, row: Lead) -> Measurement:
         found = measured.found
         return Measurement(
-            id="measurement", date=datetime.date.today().isoformat(), file=measured.path.name,
+            id=measured.id, date=datetime.date.today().isoformat(), file=measured.path.name,
             destination=row.destination, source=row.source, cue=row.cue, lead_ms=round(found.lead_ms, 3),
             plus_minus_ms=round(found.plus_minus_ms, 3), drift_ppm=round(found.drift_ppm, 2),
             confidence=found.confidence,
         )  # fmt: skip
 
-    def take_over(self, measured: Measured) -> None:
-        row = self.row()
+    def take_over(self, measured: Measured, device: str | None = None) -> None:
+        """Let a device (the camera, where none is named) explain what was measured."""
+        row, show = measured.row, self.document.show
         if row is None:
             return
         try:
-            taken = take_over(self.document.show, row, self._measurement(measured, row))
-            said = self._said(measured, row)
-        except ShowError as error:
-            self.document.trouble.emit(str(error))
+            taken = take_over(show, row, self._measurement(measured, row), device, measured.show)
+        except (ShowError, KeyError) as error:
+            gone = "What was recorded is no longer in the show." if isinstance(error, KeyError) else str(error)
+            self.document.trouble.emit(gone)
             return
-        self.document.edit(taken.show, f"take over a measurement for {self.document.show.device(row.camera).name}")
+        said = self._said(measured, row)
+        self.document.edit(taken.show, f"take over a measurement for {show.device(device or row.camera).name}")
         self.document.trouble.emit(taken.text)
         self.document.log("taken over", f"{said} {taken.text}")
 
     def keep(self, measured: Measured) -> None:
-        row = self.row()
+        row = measured.row
         if row is not None:
             show = record_only(self.document.show, row, self._measurement(measured, row))
             self.document.edit(show, "keep a measurement")

@@ -11,7 +11,8 @@ from kymaton.app.kinds import SOUNDS
 from kymaton.app.sync.eye import EyePage
 from kymaton.app.sync.files import FilesPage
 from kymaton.app.sync.lanes import SyncLanes
-from kymaton.app.sync.recordings import Measured, RecordingsPage
+from kymaton.app.sync.measuring import Measured
+from kymaton.app.sync.recordings import RecordingsPage
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.core.model.edit import Change, changed
 from kymaton.core.sync import SyncPlan, plan_sync, setting_text

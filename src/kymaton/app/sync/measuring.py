@@ -1,0 +1,66 @@
+"""The long work of the recordings page, done off the interface thread; FFmpeg is loaded only then."""
+
+import tempfile
+from dataclasses import dataclass
+from fractions import Fraction
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kymaton.app.work import Job
+from kymaton.core.model import Show
+from kymaton.core.timing import Lead
+from kymaton.store.showfile import FileError
+
+if TYPE_CHECKING:
+    from kymaton.core.judge import SyncMeasurement
+
+Place = tuple[str, str]  # a destination, and the input that takes the picture
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A recording and what it told; what was predicted where it was made, and the show as it was then."""
+
+    path: Path
+    found: "SyncMeasurement"
+    row: Lead | None = None
+    show: Show | None = None
+    id: str = ""
+
+    @property
+    def place(self) -> Place | None:
+        return (self.row.destination, self.row.source) if self.row is not None else None
+
+
+def measure_files(paths: list[Path], claps: bool, job: Job) -> list[Measured | str]:
+    """What each recording told, or why it told nothing."""
+    from kymaton.media.measure import measure
+
+    results: list[Measured | str] = []
+    for at, path in enumerate(paths):
+        try:
+            found = measure(path, lambda part, at=at: job.report((at + part) / len(paths)), claps)
+            results.append(Measured(path, found))
+        except FileError as error:
+            results.append(str(error))
+    return results
+
+
+def make_clip(path: Path, rate: Fraction, seconds: float, job: Job) -> Path:
+    from kymaton.media.clips import Clip, write_clip
+
+    write_clip(Clip(rate, seconds), path, job.report)
+    return path
+
+
+def film_and_measure(picture_ms: float, sound_ms: float, rate: Fraction, job: Job) -> list[Measured | str]:
+    """What a simulated camera delivers of a sync clip, measured like any recording."""
+    from kymaton.media.measure import measure
+    from kymaton.sim.camera import Camera, record
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "simulated camera.mkv"
+        camera = Camera(rate=rate, seconds=14.0, picture_ms=picture_ms, sound_ms=sound_ms, exposure=0.5)
+        record(camera, path, lambda part: job.report(0.6 * part))
+        found = measure(path, lambda part: job.report(0.6 + 0.4 * part))
+        return [Measured(Path(path.name), found)]
