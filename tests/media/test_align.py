@@ -1,11 +1,15 @@
 """Two recordings of the same sound: offset and drift against known truth, and what must not be believed."""
 
+from fractions import Fraction
+
 import numpy as np
 import pytest
 import soundfile
 from scipy.signal import butter, fftconvolve, resample_poly, sosfilt
 
-from kymaton.media.align import align_files
+from kymaton.cli.main import main
+from kymaton.media.align import align_files, align_sides
+from kymaton.media.clips import Clip, clip_frames, write_film
 from kymaton.store.showfile import FileError
 
 RATE = 48_000
@@ -124,6 +128,26 @@ def test_an_echo_on_the_way_back_is_told_with_its_level(tmp_path):
     back = 0.1 * moved(sent, 0.2316) + talk(30.0, 77) * 0.02
     found = laid(tmp_path, sent, back)
     assert abs(found.offset_ms - 231.6) <= 0.1 and found.level_db == pytest.approx(-20.0, abs=0.5)
+
+
+def test_the_round_trip_of_an_interface_is_told_from_the_sides_of_one_recording(tmp_path, capsys):
+    sent = talk(12.0)
+    loop = np.stack([sent, -0.5 * moved(sent, 0.01234)], axis=1)
+    soundfile.write(tmp_path / "loop.wav", loop, RATE, "PCM_24")
+    clip = Clip(Fraction(25), 12.0, 64, 64)
+    sides = loop.T.astype(np.float32)
+    write_film(tmp_path / "loop.mkv", clip_frames(clip), clip.rate, sides, RATE, "libx264", "flac")
+    for name, within in (("loop.wav", 0.02), ("loop.mkv", 0.02)):
+        found = align_sides(tmp_path / name)
+        assert abs(found.offset_ms - 12.34) <= within and found.polarity == -1 and found.confidence == "high"
+        assert found.level_db == pytest.approx(-6.02, abs=0.2)
+        assert max(found.detail, key=lambda p: p[1])[0] == pytest.approx(0.01234, abs=0.0005)
+        assert max(found.overview, key=lambda p: p[1])[0] == pytest.approx(0.0, abs=0.1)
+    assert main(["sync", "align", str(tmp_path / "loop.wav")]) == 0
+    assert "12.34 ms later" in capsys.readouterr().out
+    soundfile.write(tmp_path / "mono.wav", sent, RATE)
+    assert main(["sync", "align", str(tmp_path / "mono.wav")]) == 2
+    assert "has 1 channel only" in capsys.readouterr().err
 
 
 def test_what_cannot_be_laid_over_each_other_is_said(tmp_path):

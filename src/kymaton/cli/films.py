@@ -45,7 +45,10 @@ def _sync_parser(commands: Any) -> None:
     text = "how much later the sound of one recording comes in another"
     aligned = parts.add_parser("align", help=text, description=f"Find {text}.")
     aligned.add_argument("reference", type=Path, metavar="REFERENCE", help="a file with sound")
-    aligned.add_argument("other", type=Path, metavar="OTHER", help="another file with the same sound")
+    text = (
+        "another file with the same sound; without it, the right side of REFERENCE against its left (send and return)"
+    )
+    aligned.add_argument("other", type=Path, metavar="OTHER", nargs="?", help=text)
     aligned.add_argument("--json", action="store_true", help="print JSON")
     aligned.set_defaults(run=_align)
 
@@ -68,9 +71,12 @@ def _clip(options: argparse.Namespace) -> int:
 
 
 def _align(options: argparse.Namespace) -> int:
-    from kymaton.media.align import align_files
+    from kymaton.media.align import align_files, align_sides
 
-    found = align_files(options.reference, options.other)
+    if options.other is None:
+        found = align_sides(options.reference)
+    else:
+        found = align_files(options.reference, options.other)
     if options.json:
         print_json(output.alignment_json(found))
     else:

@@ -6,7 +6,7 @@ windows between 150 and 6000 Hz, then a robust line through the windows. There i
 
 import itertools
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
@@ -27,6 +27,8 @@ LOW_HZ, HIGH_HZ = 150.0, 6000.0
 CLEAR = 9.0  # a peak this many times the spread of a correlation is no accident
 AMBIGUOUS = 0.85
 WORTH = 0.4  # of the best coarse line, for another one to be looked at
+CURVE = 600  # points of a curve that is shown
+Curve = tuple[tuple[float, float], ...]
 Reader = Callable[[float, float], Audio]  # begin and length (s) → mono samples, zeros outside
 
 
@@ -50,6 +52,8 @@ class Alignment:
     """`offset_ms` > 0: the same sound comes later in the other recording, at the beginning of the reference.
 
     It grows by `drift_ppm`. `level_db` is how much stronger the other one is, `polarity` −1 when it is turned over.
+    `overview` is how alike the rise and fall of loudness is at each offset (s), `detail` how alike the sounds
+    themselves are around the best of them (s), both from 0 to 1.
     """
 
     offset_ms: float
@@ -60,6 +64,8 @@ class Alignment:
     level_db: float
     spots: tuple[Spot, ...]
     remarks: tuple[str, ...]
+    overview: Curve = ()
+    detail: Curve = ()
 
 
 class Loudness:
@@ -107,24 +113,28 @@ def align(
         raise AlignError("A recording shorter than a second cannot be laid over another one.")
     if float(np.ptp(a)) < 1e-6 or float(np.ptp(b)) < 1e-6:
         raise AlignError("One of the recordings is silent.")
-    candidates = _coarse(a, b, steps_s)
+    candidates, overview = _coarse(a, b, steps_s)
     best, rival = None, 0.0
     for offset_s, slope in candidates[:4]:
-        spots = _spots(reference, other, a, steps_s[0], len(b) * steps_s[1], rate_hz, offset_s, slope)
+        spots, detail = _spots(reference, other, a, steps_s[0], len(b) * steps_s[1], rate_hz, offset_s, slope)
         score = sum(s.clear for s in spots if s.clear > CLEAR)
         if best is None or score > best[0]:
             if best is not None and abs(best[2] - offset_s) > 2 * REACH_S:
                 rival = max(rival, best[0])
-            best = (score, spots, offset_s)
+            best = (score, spots, offset_s, detail)
         elif abs(best[2] - offset_s) > 2 * REACH_S:
             rival = max(rival, score)
     if best is None:
         raise AlignError("The recordings share nothing that rises and falls alike.")
-    return _judged(best[1], rival / best[0] if best[0] else 0.0)
+    found = _judged(best[1], rival / best[0] if best[0] else 0.0)
+    return replace(found, overview=overview, detail=best[3])
 
 
-def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> list[tuple[float, float]]:
-    """Offsets (s, at the beginning of the reference) and drifts that pieces of loudness agree on, the best first."""
+def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> tuple[list[tuple[float, float]], Curve]:
+    """Offsets (s, at the beginning of the reference) and drifts that pieces of loudness agree on, the best first.
+
+    And how alike the pieces are at each offset, the best of them all.
+    """
     if steps_s[0] != steps_s[1]:
         b = np.interp(np.arange(0, len(b) * steps_s[1], steps_s[0]), np.arange(len(b)) * steps_s[1], b)
     step = steps_s[0]
@@ -136,6 +146,7 @@ def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> list[
     spectrum = np.fft.rfft(b, size)
     squares = np.concatenate([[0.0], np.cumsum(np.concatenate([np.zeros(length), b, np.zeros(length)]) ** 2)])
     votes: list[tuple[float, float, float]] = []
+    alike = _Alike(-len(a) * step, len(b) * step)
     for start in starts:
         piece = a[start : start + length] - a[start : start + length].mean()
         energy = float(piece @ piece)
@@ -145,11 +156,27 @@ def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> list[
         likeness = np.concatenate([turned[-length:], turned[: len(b)]])  # lags −length … len(b) − 1
         under = squares[length : length + len(likeness)] - squares[: len(likeness)]
         likeness = likeness / np.sqrt((under + 0.05 * energy) * energy)
+        alike.add((np.arange(len(likeness)) - length - start) * step, likeness)
         for _ in range(3):
             peak = int(np.argmax(likeness))
             votes.append((start * step, (peak - length - start) * step, float(likeness[peak])))
             likeness[max(0, peak - 40) : peak + 41] = -1.0
-    return _agreed(votes)
+    return _agreed(votes), alike.curve()
+
+
+class _Alike:
+    """The highest of many values in each of a number of equal stretches."""
+
+    def __init__(self, low: float, high: float) -> None:
+        self.low, self.width = low, (high - low) / CURVE
+        self.values = np.zeros(CURVE)
+
+    def add(self, at: FloatArray, values: FloatArray) -> None:
+        places = np.clip(((at - self.low) / self.width).astype(int), 0, CURVE - 1)
+        np.maximum.at(self.values, places, values)
+
+    def curve(self) -> Curve:
+        return tuple((self.low + (n + 0.5) * self.width, float(v)) for n, v in enumerate(np.clip(self.values, 0, 1)))
 
 
 def _agreed(votes: Sequence[tuple[float, float, float]]) -> list[tuple[float, float]]:
@@ -180,17 +207,17 @@ def _agreed(votes: Sequence[tuple[float, float, float]]) -> list[tuple[float, fl
 def _spots(
     reference: Reader, other: Reader, curve: FloatArray, step_s: float, other_s: float, rate_hz: int, offset_s: float,
     slope: float,
-) -> list[Spot]:  # fmt: skip
-    """Windows where both recordings are, at the liveliest places of the reference."""
+) -> tuple[list[Spot], Curve]:  # fmt: skip
+    """Windows where both recordings are, at the liveliest places of the reference, and how alike they are."""
     first = max(0.0, -offset_s / (1 + slope))
     end = min(len(curve) * step_s, (other_s - offset_s) / (1 + slope))
     length = float(np.clip((end - first) / 6, SHORTEST_S, WINDOW_S))
     if end - first < length:
-        return []
+        return [], ()
     last = end - length
     many = int(np.clip((last - first) / length, 1, WINDOWS))
     edges = np.linspace(first, last, many + 1) if last > first else np.array([first, first])
-    found = []
+    found, alike = [], np.zeros(0)
     for begin, end in itertools.pairwise(edges):
         inside = curve[int(begin / step_s) : max(int(begin / step_s) + 1, int(end / step_s))]
         at = begin + int(np.argmax(inside)) * step_s - length / 3 if len(inside) > 1 else begin
@@ -198,13 +225,20 @@ def _spots(
         lag = offset_s + slope * (at + length / 2)
         spot = _spot(reference(at, length), other(at + lag - REACH_S, length + 2 * REACH_S), rate_hz)
         if spot is not None:
-            offset, clear, sign, gain = spot
+            offset, clear, sign, gain, likeness = spot
+            alike = likeness if not len(alike) else alike + likeness
             found.append(Spot(at + length / 2, lag - REACH_S + offset, clear, sign, gain))
-    return found
+    detail = _Alike(offset_s - REACH_S, offset_s + REACH_S)
+    if found:
+        detail.add(offset_s - REACH_S + np.arange(len(alike)) / rate_hz, alike / len(found))
+    return found, detail.curve()
 
 
-def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float] | None:
-    """How much later `a` begins in `b` (s), how clear, which sign, how strong; None where one of them is silent."""
+def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, FloatArray] | None:
+    """How much later `a` begins in `b` (s), how clear, which sign, how strong, and how alike they are at each offset.
+
+    None where one of them is silent.
+    """
     if len(a) < 256 or not np.any(a) or not np.any(b):
         return None
     size = 1 << int(np.ceil(np.log2(len(a) + len(b))))
@@ -222,7 +256,8 @@ def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float] |
     turn = np.exp(2j * np.pi * hertz * offset / rate_hz)
     plain = np.fft.rfft(a, size)
     gain = float(np.sum((cross * turn).real[band]) / (np.sum((plain * np.conj(one)).real[band]) + 1e-30))
-    return offset / rate_hz, clear, 1 if likeness[peak] > 0 else -1, abs(gain)
+    alike = np.abs(likeness) / (float(np.abs(likeness[peak])) + 1e-30)
+    return offset / rate_hz, clear, 1 if likeness[peak] > 0 else -1, abs(gain), alike
 
 
 def _top(values: FloatArray, at: int) -> float:

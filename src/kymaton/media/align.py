@@ -46,7 +46,18 @@ def _curve(file: SoundFile, tell: Callable[[float], None]) -> tuple["FloatArray"
 
 def align_files(reference: Path, other: Path, progress: Progress | None = None) -> Alignment:
     """How much later the sound of `reference` comes in `other`. Raises FileError with one sentence, and Stopped."""
-    files = SoundFile(reference), SoundFile(other)
+    return _aligned((SoundFile(reference), SoundFile(other)), f"{reference.name} and {other.name}", progress)
+
+
+def align_sides(path: Path, progress: Progress | None = None) -> Alignment:
+    """How much later what is on the left comes on the right of one recording: a send and its return, or a loop.
+
+    Raises FileError with one sentence, and Stopped.
+    """
+    return _aligned((SoundFile(path, 0), SoundFile(path, 1)), path.name, progress)
+
+
+def _aligned(files: tuple[SoundFile, SoundFile], names: str, progress: Progress | None) -> Alignment:
     both = _Both(progress)
     with ThreadPoolExecutor(2) as pool:  # decoding lets other threads run
         curves = list(pool.map(lambda n: _curve(files[n], lambda part: both.tell(n, part)), (0, 1)))
@@ -61,4 +72,4 @@ def align_files(reference: Path, other: Path, progress: Progress | None = None) 
             rate_hz,
         )
     except AlignError as error:
-        raise FileError(f"{reference.name} and {other.name}: {str(error)[:1].lower()}{str(error)[1:]}") from error
+        raise FileError(f"{names}: {str(error)[:1].lower()}{str(error)[1:]}") from error

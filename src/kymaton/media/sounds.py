@@ -9,7 +9,7 @@ import av
 import numpy as np
 import soundfile
 
-from kymaton.media.reading import mono_samples, opened
+from kymaton.media.reading import all_samples, mono_samples, opened
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -35,11 +35,11 @@ def first_sample(frame: Any, rate_hz: int) -> int:
     return round(exact)
 
 
-def _mixed(block: Audio) -> Audio:
-    """Mono from (samples, channels)."""
+def _mixed(block: Audio, side: int | None) -> Audio:
+    """Mono from (samples, channels): one side, or all of them."""
     channels = block.shape[1]
-    if channels == 1:
-        return np.ascontiguousarray(block[:, 0])
+    if channels == 1 or side is not None:
+        return np.ascontiguousarray(block[:, side or 0])
     mixed = block[:, 0] + block[:, 1]  # not a matrix product: that would keep other threads waiting
     for channel in range(2, channels):
         mixed += block[:, channel]
@@ -47,17 +47,20 @@ def _mixed(block: Audio) -> Audio:
 
 
 class SoundFile:
-    """The first sound track of a file; times count from its beginning (0 s is where the file begins to play)."""
+    """The first sound track of a file as mono; times count from its beginning (0 s is where the file begins to play).
 
-    def __init__(self, path: Path) -> None:
-        self.path = path
+    With `side` only that channel counts (0: left). Raises FileError, also where there is no such channel.
+    """
+
+    def __init__(self, path: Path, side: int | None = None) -> None:
+        self.path, self.side = path, side
         self.start_s = 0.0
         if not path.is_file():
             raise FileError(f"{path}: there is no such file.")
         try:
             about = soundfile.info(str(path))
             self.rate_hz, self.plain = int(about.samplerate), True
-            self.length_s = float(about.duration)
+            self.length_s, channels = float(about.duration), int(about.channels)
         except (soundfile.LibsndfileError, RuntimeError):
             self.plain = False
             with opened(path) as container:
@@ -65,6 +68,9 @@ class SoundFile:
                     raise FileError(f"{path.name}: there is no sound in it.") from None
                 self.rate_hz = int(container.streams.audio[0].rate or 48_000)
                 self.length_s = float(container.duration or 0) / av.time_base
+                channels = int(container.streams.audio[0].channels)
+        if side is not None and side >= channels:
+            raise FileError(f"{path.name}: it has {channels} {'channel' if channels == 1 else 'channels'} only.")
 
     def blocks(self) -> Iterator[Audio]:
         """All of it as mono blocks, in order."""
@@ -72,7 +78,7 @@ class SoundFile:
             try:
                 with soundfile.SoundFile(str(self.path)) as file:
                     for block in file.blocks(BLOCK, dtype="float32", always_2d=True):
-                        yield _mixed(block)
+                        yield _mixed(block, self.side)
             except (soundfile.LibsndfileError, RuntimeError) as error:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({error}).") from error
             return
@@ -88,7 +94,7 @@ class SoundFile:
                 begin = first_sample(frame, self.rate_hz)
                 if at is None:
                     at = round(from_s * self.rate_hz) if from_s == 0.0 else begin
-                samples = mono_samples(frame)
+                samples = self._mono(frame)
                 if begin - at > 0.02 * self.rate_hz and begin - at < 3600 * self.rate_hz:
                     yield np.zeros(begin - at, np.float32)
                     at = begin
@@ -97,6 +103,9 @@ class SoundFile:
         except (av.FFmpegError, OSError) as error:
             if at is None:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({str(error).lower()}).") from error
+
+    def _mono(self, frame: Any) -> Audio:
+        return mono_samples(frame) if self.side is None else all_samples(frame)[self.side]
 
     def stretch(self, begin_s: float, length_s: float, rate_hz: int) -> Audio:
         """Mono samples from a time on, zeros where there is nothing, at this rate."""
@@ -121,7 +130,7 @@ class SoundFile:
                 if first >= file.frames:
                     return np.zeros(0, np.float32)
                 file.seek(first)
-                return _mixed(file.read(many, dtype="float32", always_2d=True))
+                return _mixed(file.read(many, dtype="float32", always_2d=True), self.side)
         return self._sought(first, many)
 
     def _sought(self, first: int, many: int) -> Audio:
@@ -134,7 +143,7 @@ class SoundFile:
                 for frame in container.decode(stream):
                     begin = first_sample(frame, self.rate_hz)
                     at = begin if at is None else at
-                    pieces.append(mono_samples(frame))
+                    pieces.append(self._mono(frame))
                     if begin + frame.samples >= first + many:
                         break
             except (av.FFmpegError, OSError):

@@ -1,7 +1,7 @@
 """Sounds laid over a film or over another recording, and put into the film; sound taken out; lists of films."""
 
 import tempfile
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -23,12 +23,12 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.kinds import FILMS, SOUNDS, chooser
+from kymaton.app.sync.alignment import AlignmentView, amount, facts
+from kymaton.app.sync.laying import Laid, lay_over, lay_sides, make_film, make_films, take_out
 from kymaton.app.sync.player import Playing
-from kymaton.app.sync.plot import Plot
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
-from kymaton.app.work import Job
-from kymaton.core.words import ms, number
+from kymaton.core.words import number
 
 if TYPE_CHECKING:
     from kymaton.core.align import Alignment
@@ -38,50 +38,6 @@ CODECS = ("keep", "aac", "flac", "pcm", "opus")
 PREVIEW_S = 20.0
 FILE, OFFSET, DRIFT, NAME, LANGUAGE, SWAP = range(6)
 TITLES = ("Sound", "comes later by, ms", "drift, ppm", "track name", "language", "swap L and R")
-
-
-@dataclass(frozen=True)
-class Laid:
-    """A sound and where it lies; `offset_ms` is None while that is not known."""
-
-    path: Path
-    offset_ms: float | None = None
-    drift_ppm: float = 0.0
-    found: "Alignment | None" = None
-
-
-def lay_over(film: Path, sounds: list[Laid], job: Job) -> list[Laid]:
-    """To be run off-thread; FFmpeg is loaded only then. What was typed stays."""
-    from kymaton.media.align import align_files
-
-    laid = []
-    for at, sound in enumerate(sounds):
-        if sound.offset_ms is not None and sound.found is None:
-            laid.append(sound)
-            continue
-        found = align_files(film, sound.path, lambda part, at=at: job.report((at + part) / len(sounds)))
-        sure = found.confidence != "low"
-        laid.append(Laid(sound.path, found.offset_ms if sure else None, found.drift_ppm if sure else 0.0, found))
-    return laid
-
-
-def make_film(order: "Order", job: Job) -> "Done":
-    from kymaton.media.orders import fulfil
-
-    return fulfil(order, job.report)
-
-
-def make_films(path: Path, job: Job) -> list["Done"]:
-    from kymaton.media.orders import fulfil_all, read_orders
-
-    return list(fulfil_all(read_orders(path), job.report))
-
-
-def take_out(film: Path, out: Path, job: Job) -> float:
-    from kymaton.media.extract import extract
-    from kymaton.media.placing import Track
-
-    return extract(Track(film), out, job.report)
 
 
 class FilesPage(QWidget):
@@ -117,6 +73,8 @@ class FilesPage(QWidget):
         self.film.textChanged.connect(self._other_film)
         row.addWidget(self.film, 1)
         row.addWidget(button("Choose", self.ask_film, "", "A film, or any recording with sound"))
+        tip = "One recording with what is sent on the left and what comes back on the right: echo, round trip"
+        row.addWidget(button("Right against left", self.compare_sides, "", tip))
         row.addWidget(button("Extract its sound", self.ask_extract, "", "As a WAV or FLAC file of its own"))
         row.addWidget(button("A list of films", self.ask_list, "", "CSV with picture, sound, out: made one by one"))
         return row
@@ -280,6 +238,24 @@ class FilesPage(QWidget):
         else:
             self.document.trouble.emit("Add a sound first: a recording of what is heard in the film.")
 
+    def compare_sides(self) -> None:
+        """How much later what is on the left comes on the right of the first recording."""
+        path = Path(self.film.text())
+        self.work.start(
+            lambda job: lay_sides(path, job), f"Laying the sides of {path.name} over each other", self._sides
+        )
+
+    def _sides(self, found: "Alignment") -> None:
+        empty(self.result)
+        name, text = Path(self.film.text()).name, facts(found)
+        if found.confidence == "low":
+            heading, text = f"The sides of {name} cannot be laid over each other", " ".join(found.remarks)
+        else:
+            sure = number(found.plus_minus_ms, 2)
+            heading = f"What is on the left comes {amount(found)} on the right, ± {sure} ms"
+            self.document.log("measured", f"{name}: {heading}. {text}")
+        self.result.addWidget(AlignmentView(heading, text, found))
+
     def _aligned(self, laid: list[Laid]) -> None:
         self.sounds = laid
         self._fill()
@@ -301,27 +277,14 @@ class FilesPage(QWidget):
         self.options.setVisible(bool(self.sounds) and all(s.offset_ms is not None for s in self.sounds))
 
     def _tell_found(self, sound: Laid, found: "Alignment") -> None:
-        first, sure = Path(self.film.text()).name, found.confidence != "low"
-        if sure:
-            way, spread = "later" if found.offset_ms >= 0 else "earlier", number(found.plus_minus_ms, 2)
-            text = (
-                f"In {sound.path.name} the sound comes {ms(abs(found.offset_ms))} {way} than in {first}, ± {spread} ms"
-            )
-            side, turned = (
-                "stronger" if found.level_db >= 0 else "softer",
-                ", turned over" if found.polarity < 0 else "",
-            )
-            facts = [f"Confidence {found.confidence}; {number(abs(found.level_db), 1)} dB {side}{turned}."]
-            facts += [f"It drifts by {number(found.drift_ppm, 1)} ppm."] if found.drift_ppm else []
+        first, other = Path(self.film.text()).name, sound.path.name
+        if found.confidence == "low":
+            heading = f"{other} cannot be laid over {first}"
+            text = " ".join([*found.remarks, "Type by how much it comes later, or remove it."])
         else:
-            text = f"{sound.path.name} cannot be laid over {first}"
-            facts = ["Type by how much it comes later, or remove it."]
-        self.result.addWidget(label(text, "heading", wrap=True))
-        self.result.addWidget(label(" ".join([*found.remarks, *facts]), "", wrap=True))
-        points = [(s.time_s, 1000 * s.offset_s) for s in found.spots]
-        if points and sure:
-            title = "offset in ms, over the recording"
-            self.result.addWidget(Plot(points, found.offset_ms, found.plus_minus_ms, title, found.drift_ppm))
+            sure = number(found.plus_minus_ms, 2)
+            heading, text = f"In {other} the sound comes {amount(found)} than in {first}, ± {sure} ms", facts(found)
+        self.result.addWidget(AlignmentView(heading, text, found))
 
     # making
 

@@ -77,3 +77,42 @@ class Plot(QWidget):
         painter.setFont(figures(11))
         text = f"{number(times[-1] - times[0], 1)} s"
         painter.drawText(QRectF(box.right() - 80, box.bottom() + 3, 80, 16), Qt.AlignmentFlag.AlignRight, text)
+
+
+class CurveView(QWidget):
+    """How alike two things are over an offset: a curve from 0 to 1, the chosen offset as a line."""
+
+    def __init__(self, curve: Sequence[tuple[float, float]], chosen: float, title: str) -> None:
+        super().__init__()
+        self.curve, self.chosen, self.title = list(curve), chosen, title
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(76)
+        self.setAccessibleName(f"{title}: highest at {number(chosen, 3)} s")
+        THEME.changed.connect(self.update)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t, painter = tokens(), QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(0, 2, self.width(), self.height() - 22)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.panel))
+        painter.drawRoundedRect(box, 4, 4)
+        low, high = self.curve[0][0], self.curve[-1][0]
+
+        def spot(at: float, value: float) -> QPointF:
+            return QPointF(
+                box.left() + (at - low) / (high - low) * box.width(), box.bottom() - 2 - value * (box.height() - 6)
+            )
+
+        painter.setPen(QPen(QColor(t.soft), 1))
+        painter.drawPolyline(QPolygonF([spot(at, value) for at, value in self.curve]))
+        painter.setPen(QPen(QColor(t.wave), 1.4))
+        painter.drawLine(spot(self.chosen, 0.0), spot(self.chosen, 1.0))
+        painter.setPen(QColor(t.soft))
+        painter.setFont(figures(11))
+        below = QRectF(0, box.bottom() + 3, self.width(), 16)
+        digits = 2 if high - low < 1 else 0
+        painter.drawText(below, Qt.AlignmentFlag.AlignLeft, f"{number(low, digits)} s")
+        painter.drawText(below, Qt.AlignmentFlag.AlignRight, f"{number(high, digits)} s")
+        painter.setFont(words(11))
+        painter.drawText(below, Qt.AlignmentFlag.AlignHCenter, self.title)

@@ -1,0 +1,61 @@
+"""The long work of the files page, done off the interface thread; FFmpeg is loaded only then."""
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from kymaton.app.work import Job
+
+if TYPE_CHECKING:
+    from kymaton.core.align import Alignment
+    from kymaton.media.orders import Done, Order
+
+
+@dataclass(frozen=True)
+class Laid:
+    """A sound and where it lies; `offset_ms` is None while that is not known."""
+
+    path: Path
+    offset_ms: float | None = None
+    drift_ppm: float = 0.0
+    found: "Alignment | None" = None
+
+
+def lay_over(film: Path, sounds: list[Laid], job: Job) -> list[Laid]:
+    """Each sound laid over the film; an offset that was typed stays."""
+    from kymaton.media.align import align_files
+
+    laid = []
+    for at, sound in enumerate(sounds):
+        if sound.offset_ms is not None and sound.found is None:
+            laid.append(sound)
+            continue
+        found = align_files(film, sound.path, lambda part, at=at: job.report((at + part) / len(sounds)))
+        sure = found.confidence != "low"
+        laid.append(Laid(sound.path, found.offset_ms if sure else None, found.drift_ppm if sure else 0.0, found))
+    return laid
+
+
+def lay_sides(path: Path, job: Job) -> "Alignment":
+    from kymaton.media.align import align_sides
+
+    return align_sides(path, job.report)
+
+
+def make_film(order: "Order", job: Job) -> "Done":
+    from kymaton.media.orders import fulfil
+
+    return fulfil(order, job.report)
+
+
+def make_films(path: Path, job: Job) -> list["Done"]:
+    from kymaton.media.orders import fulfil_all, read_orders
+
+    return list(fulfil_all(read_orders(path), job.report))
+
+
+def take_out(film: Path, out: Path, job: Job) -> float:
+    from kymaton.media.extract import extract
+    from kymaton.media.placing import Track
+
+    return extract(Track(film), out, job.report)
