@@ -13,7 +13,7 @@ import numpy as np
 
 from kymaton.core.pattern import event_frames, flash_frames, pattern_sound
 from kymaton.core.render import Stopped
-from kymaton.media.reading import Progress
+from kymaton.media.reading import Progress, why
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -112,7 +112,7 @@ def write_film(
             _encode(out, video, audio, first, frames, rate, channels, rate_hz, progress, many, times)
         temporary.replace(path)
     except (av.FFmpegError, OSError) as error:
-        raise FileError(f"{path}: it cannot be written ({str(error).lower()}).") from error
+        raise FileError(f"{path}: it cannot be written ({why(error)}).") from error
     finally:
         temporary.unlink(missing_ok=True)
 

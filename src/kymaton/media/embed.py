@@ -17,9 +17,10 @@ import numpy as np
 
 from kymaton.core.render import Stopped
 from kymaton.media.align import align_files
-from kymaton.media.clips import beside, container_format
+from kymaton.media.clips import beside
+from kymaton.media.copying import film_out, is_taken, timed_packets
 from kymaton.media.placing import LAYOUTS, PlacedSound, Track
-from kymaton.media.reading import Progress, opened
+from kymaton.media.reading import Progress, opened, why
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -64,7 +65,8 @@ class Embedding:
 class Embedded:
     """What was made; `residual_ms` is what is left between the film's own sound and the new one (None: not known).
 
-    `copied` says that the first sound was copied bit for bit.
+    `copied` says that the first sound was copied bit for bit; `left_out` are codecs of the film's own sounds and
+    subtitles that the container does not take.
     """
 
     out: Path
@@ -73,6 +75,7 @@ class Embedded:
     residual_ms: float | None
     residual_drift_ppm: float | None
     copied: bool
+    left_out: tuple[str, ...] = ()
 
 
 def found_offset(picture: Path, track: Track, progress: Progress | None = None) -> Track:
@@ -91,24 +94,18 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
     codecs = [_codec(job, sound, suffix) for sound in placed]
     temporary = beside(job.out)
     try:
-        with opened(job.picture) as film, _made(temporary, job.out) as out:
+        with opened(job.picture) as film, film_out(temporary, job.out) as out:
             sounds = [_sound(job, film, sound, out, codec) for sound, codec in zip(placed, codecs, strict=True)]
-            _written(job, film, out, sounds, _end_s(job, film, placed), progress)
+            left_out = _written(job, film, out, sounds, _end_s(job, film, placed), progress)
         temporary.replace(job.out)
     except (av.FFmpegError, OSError, ValueError) as error:
-        raise FileError(f"{job.out}: it cannot be written ({str(error).lower()}).") from error
+        raise FileError(f"{job.out}: it cannot be written ({why(error)}).") from error
     finally:
         temporary.unlink(missing_ok=True)
     residual = _residual(job) if check else None
     left_ms, left_ppm = residual or (None, None)
     first, copied = job.tracks[0], not isinstance(sounds[0], _Sound)
-    return Embedded(job.out, first.offset_ms, first.drift_ppm, left_ms, left_ppm, copied)
-
-
-def _made(temporary: Path, path: Path) -> Any:
-    """The file to be written. Edit lists of MP4 and MOV count in steps that a shift of sound fits into."""
-    options = {"movie_timescale": "48000"} if path.suffix.lower() in (".mp4", ".mov") else {}
-    return av.open(str(temporary), "w", format=container_format(path), options=options)
+    return Embedded(job.out, first.offset_ms, first.drift_ppm, left_ms, left_ppm, copied, tuple(left_out))
 
 
 def _checked(job: Embedding) -> str:
@@ -161,35 +158,42 @@ def _sound(job: Embedding, film: Any, sound: PlacedSound, out: Any, codec: str) 
     return _Sound(sound, out, codec)
 
 
-def _written(job: Embedding, film: Any, out: Any, sounds: "list[Way]", end_s: float, progress: Progress | None) -> None:
-    videos = list(film.streams.video)
+def _copies(job: Embedding, film: Any, out: Any) -> tuple[dict[int, Any], list[str]]:
+    """Streams of the result for those of the film that are copied, by index; and the kinds that had to be left out."""
+    videos, suffix = list(film.streams.video), job.out.suffix.lower()
     if not videos:
         raise FileError(f"{job.picture.name}: there is no picture in it.")
-    copied = {}
-    others = [*(film.streams.audio if job.keep_original else ()), *film.streams.subtitles]
-    for stream in (*videos, *others):
-        try:
+    copied, left_out = {}, []
+    for stream in (*videos, *(film.streams.audio if job.keep_original else ()), *film.streams.subtitles):
+        name = stream.codec_context.codec.canonical_name
+        if is_taken(out, stream, suffix):
             copied[stream.index] = out.add_stream_from_template(stream)
-        except (ValueError, av.FFmpegError):  # a kind that this container does not take
-            if stream in videos:
-                raise
-            continue
-        copied[stream.index].metadata.update(stream.metadata)
+            copied[stream.index].metadata.update(stream.metadata)
+        elif stream.type == "video":
+            raise FileError(f"{job.out.name}: a {suffix} file does not take its picture ({name}).")
+        else:
+            left_out.append(name)
+    return copied, left_out
+
+
+def _written(
+    job: Embedding, film: Any, out: Any, sounds: "list[Way]", end_s: float, progress: Progress | None
+) -> list[str]:
+    """Copy and encode; gives the kinds of streams that had to be left out."""
+    copied, left_out = _copies(job, film, out)
     out.metadata.update(film.metadata)
     out.set_chapters([c for c in film.chapters() if float(c["start"] * c["time_base"]) < end_s])
     cut = job.shorter or job.most_s is not None
     own = next((s for s in sounds if isinstance(s, _OwnSound)), None)
     read = [s for s in film.streams if s.index in copied or (own is not None and s is own.source)]
     last = {s.index: math.ceil(end_s / s.time_base) for s in read}  # in ticks, as packets count
-    for count, packet in enumerate(film.demux(read)):
+    for count, packet in enumerate(timed_packets(film, read, job.out.suffix.lower())):
         index = packet.stream.index
-        if packet.dts is None:
-            continue
         if not count % EVERY:
             now_s = float(packet.dts * packet.time_base)
             for sound in sounds:
                 sound.until(min(now_s, end_s))
-            if progress is not None and not progress(min(0.9, 0.9 * now_s / max(end_s, 0.1))):
+            if progress is not None and not progress(max(0.0, min(0.9, 0.9 * now_s / max(end_s, 0.1)))):
                 raise Stopped
         if own is not None and packet.stream is own.source:
             own.put(packet, last[index])
@@ -198,6 +202,7 @@ def _written(job: Embedding, film: Any, out: Any, sounds: "list[Way]", end_s: fl
             out.mux(packet)
     for sound in sounds:
         sound.close(end_s)
+    return left_out
 
 
 def length_s(job: Embedding) -> float:
@@ -279,7 +284,7 @@ class _CopiedSound:
         self.next = next(self.packets, None)
 
     def _moved(self, source: Any, shift: int) -> Iterator[Any]:
-        for packet in self.file.demux(source):
+        for packet in timed_packets(self.file, [source], ""):
             if _shifted(packet, shift):
                 yield packet
 
@@ -322,7 +327,7 @@ Way = _Sound | _CopiedSound | _OwnSound
 
 def _shifted(packet: Any, shift: int) -> bool:
     """Make a packet earlier; whether anything of it is left."""
-    if packet.dts is None or packet.pts is None or packet.pts < shift:
+    if packet.pts is None or packet.pts < shift:
         return False
     packet.pts -= shift
     packet.dts -= shift

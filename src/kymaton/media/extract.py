@@ -8,7 +8,7 @@ import soundfile
 from kymaton.core.render import Stopped
 from kymaton.media.clips import beside
 from kymaton.media.placing import PlacedSound, Track
-from kymaton.media.reading import Progress
+from kymaton.media.reading import Progress, why
 from kymaton.store.showfile import FileError
 
 SUBTYPES = {".wav": ("WAV", "PCM_24"), ".flac": ("FLAC", "PCM_24")}
@@ -41,7 +41,7 @@ def extract(track: Track, out: Path, progress: Progress | None = None) -> float:
                     raise Stopped
         temporary.replace(out)
     except (soundfile.LibsndfileError, OSError) as error:
-        raise FileError(f"{out}: it cannot be written ({str(error).lower().rstrip('.')}).") from error
+        raise FileError(f"{out}: it cannot be written ({why(error)}).") from error
     finally:
         temporary.unlink(missing_ok=True)
     return written / sound.rate_hz

@@ -9,7 +9,7 @@ import av
 import numpy as np
 
 from kymaton.core.render import Stopped
-from kymaton.media.reading import Progress, first_picture, opened
+from kymaton.media.reading import Progress, first_picture, opened, why
 from kymaton.media.sounds import SoundFile
 from kymaton.store.showfile import FileError
 
@@ -95,7 +95,7 @@ class Film:
                         found[time_s] = _still(frame, time_s)
             except (av.FFmpegError, OSError) as error:
                 if not found:
-                    raise FileError(f"{self.path.name}: it cannot be decoded ({str(error).lower()}).") from error
+                    raise FileError(f"{self.path.name}: it cannot be decoded ({why(error)}).") from error
         return [found[t] for t in sorted(found)]
 
     def overview(self, progress: Progress | None = None) -> "NDArray[np.float32]":

@@ -82,7 +82,12 @@ def told(done: Done) -> str:
     else:
         text += f"; measured again, {number(abs(made.residual_ms), 2)} ms are left"
     copied = " It was copied bit for bit." if made.copied else ""
-    return f"{text}.{copied}{gain_text(done)}"
+    left = (
+        f" Left out, because a {made.out.suffix} file does not take it: {joined(made.left_out)}."
+        if made.left_out
+        else ""
+    )
+    return f"{text}.{copied}{gain_text(done)}{left}"
 
 
 def gain_text(done: Done) -> str:

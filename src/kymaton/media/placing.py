@@ -9,7 +9,7 @@ import av
 import numpy as np
 import soundfile
 
-from kymaton.media.reading import all_samples, opened
+from kymaton.media.reading import all_samples, opened, why
 from kymaton.media.sounds import BLOCK, first_sample
 from kymaton.store.showfile import FileError
 
@@ -124,8 +124,7 @@ class PlacedSound:
                     yield block
             except (av.FFmpegError, OSError) as error:
                 if not at:
-                    why = str(error).lower()
-                    raise FileError(f"{self.track.path.name}: it cannot be decoded ({why}).") from error
+                    raise FileError(f"{self.track.path.name}: it cannot be decoded ({why(error)}).") from error
 
 
 def _with_last(blocks: Iterator[Audio]) -> Iterator[tuple[Audio, bool]]:

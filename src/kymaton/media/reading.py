@@ -45,10 +45,11 @@ def opened(path: Path) -> Any:
     try:
         return av.open(str(path), metadata_errors="replace")
     except (av.FFmpegError, OSError, ValueError) as error:
-        raise FileError(f"{path.name}: it cannot be read as picture or sound ({_why(error)}).") from error
+        raise FileError(f"{path.name}: it cannot be read as picture or sound ({why(error)}).") from error
 
 
-def _why(error: Exception) -> str:
+def why(error: Exception) -> str:
+    """What went wrong, in a few words for the end of a sentence."""
     text = getattr(error, "strerror", None) or str(error)
     return str(text).lower().rstrip(".")
 
@@ -83,7 +84,7 @@ def read_recording(path: Path, progress: Progress | None = None, picture: bool =
                     raise Stopped
         except (av.FFmpegError, OSError) as error:
             if not times and not mono.pieces:
-                raise FileError(f"{path.name}: it cannot be decoded ({_why(error)}).") from error
+                raise FileError(f"{path.name}: it cannot be decoded ({why(error)}).") from error
         video = videos[0] if videos else None
         order = np.argsort(np.array(times), kind="stable")
         grid = np.array(cells, np.float32).reshape(len(cells), -1)

@@ -2,6 +2,8 @@
 
 from collections.abc import Iterator
 from fractions import Fraction
+from functools import cached_property
+from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -9,7 +11,7 @@ import av
 import numpy as np
 import soundfile
 
-from kymaton.media.reading import all_samples, mono_samples, opened
+from kymaton.media.reading import all_samples, mono_samples, opened, why
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -102,10 +104,26 @@ class SoundFile:
                 at += len(samples)
         except (av.FFmpegError, OSError) as error:
             if at is None:
-                raise FileError(f"{self.path.name}: it cannot be decoded ({str(error).lower()}).") from error
+                raise FileError(f"{self.path.name}: it cannot be decoded ({why(error)}).") from error
 
     def _mono(self, frame: Any) -> Audio:
         return mono_samples(frame) if self.side is None else all_samples(frame)[self.side]
+
+    def _begin(self, frame: Any) -> int:
+        """Number of the first sample of a frame, also where the file tells times in whole milliseconds only."""
+        begin = first_sample(frame, self.rate_hz)
+        if frame.time_base <= COARSE:
+            return begin
+        origin, size = self._frames
+        near = origin + round((begin - origin) / size) * size
+        return near if abs(near - begin) <= frame.time_base * self.rate_hz else begin
+
+    @cached_property
+    def _frames(self) -> tuple[int, int]:
+        """Where the second frame of the file begins, by counting, and how long frames are."""
+        with opened(self.path) as container:
+            first = [(first_sample(f, self.rate_hz), f.samples) for f in islice(container.decode(audio=0), 2)]
+        return first[0][0] + first[0][1], first[-1][1] or 1
 
     def stretch(self, begin_s: float, length_s: float, rate_hz: int) -> Audio:
         """Mono samples from a time on, zeros where there is nothing, at this rate."""
@@ -136,12 +154,16 @@ class SoundFile:
     def _sought(self, first: int, many: int) -> Audio:
         with opened(self.path) as container:
             stream = container.streams.audio[0]
-            if first > 2 * self.rate_hz:
+            sought = first > 2 * self.rate_hz
+            if sought:
                 container.seek(round((first / self.rate_hz - 0.5) / stream.time_base), stream=stream)
             pieces, at = [], None
             try:
-                for frame in container.decode(stream):
-                    begin = first_sample(frame, self.rate_hz)
+                frames = container.decode(stream)
+                if sought:
+                    next(frames, None)  # a decoder that has just begun cuts something off it
+                for frame in frames:
+                    begin = self._begin(frame)
                     at = begin if at is None else at
                     pieces.append(self._mono(frame))
                     if begin + frame.samples >= first + many:

@@ -64,8 +64,8 @@ class FilesPage(QWidget):
 
     # putting together
 
-    def _film_row(self) -> QHBoxLayout:
-        row = QHBoxLayout()
+    def _film_row(self) -> QVBoxLayout:
+        both, row, more = QVBoxLayout(), QHBoxLayout(), QHBoxLayout()
         row.addWidget(label("Film, or first recording", "soft"))
         self.film = QLineEdit()
         self.film.setAccessibleName("Film, or first recording")
@@ -74,10 +74,14 @@ class FilesPage(QWidget):
         row.addWidget(self.film, 1)
         row.addWidget(button("Choose", self.ask_film, "", "A film, or any recording with sound"))
         tip = "One recording with what is sent on the left and what comes back on the right: echo, round trip"
-        row.addWidget(button("Right against left", self.compare_sides, "", tip))
-        row.addWidget(button("Extract its sound", self.ask_extract, "", "As a WAV or FLAC file of its own"))
-        row.addWidget(button("A list of films", self.ask_list, "", "CSV with picture, sound, out: made one by one"))
-        return row
+        more.addWidget(button("Right against left", self.compare_sides, "quiet", tip))
+        more.addWidget(button("Extract its sound", self.ask_extract, "quiet", "As a WAV or FLAC file of its own"))
+        more.addWidget(button("A list of films", self.ask_list, "quiet", "CSV: picture, sound, out; made one by one"))
+        more.addStretch(1)
+        both.addLayout(row)
+        both.addLayout(more)
+        both.setSpacing(2)
+        return both
 
     def _table(self) -> QTableWidget:
         self.table = QTableWidget(0, len(TITLES))
