@@ -49,9 +49,9 @@ def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms
     return Show.model_validate({**dict(show), "cues": made})
 
 
-def strain(show: Show) -> float:
+def strain(show: Show, only: str | None = None) -> float:
     window = window_of(show)
-    rows = [r for c in show.cues for r in leads(CueView(show, c.id)) if r.on_air]
+    rows = [r for c in show.cues if only in (None, c.id) for r in leads(CueView(show, c.id)) if r.on_air]
     return max(window.strain(r.lead_ms) for r in rows)
 
 
@@ -115,10 +115,10 @@ def test_one_delay_for_all_cues_is_the_best_there_is(first_ms, second_ms, step_m
 def test_a_delay_in_each_cue_is_the_best_there_is(first_ms, second_ms, step_ms):
     show = two_cameras(first_ms, second_ms, step_ms, 200.0)
     values = [n * step_ms for n in range(int(200.0 // step_ms) + 1)]
-    best = min(
-        strain(setting(setting(show, "cue-1", switcher__mic1__delay=a), "cue-2", switcher__mic1__delay=b))
-        for a, b in itertools.product(values, values)
-    )
+    apart = {
+        cue: [strain(setting(show, cue, switcher__mic1__delay=v), cue) for v in values] for cue in ("cue-1", "cue-2")
+    }
+    best = min(max(pair) for pair in itertools.product(*apart.values()))
     plan = plan_sync(show, per_cue=True)
     assert plan.strain == pytest.approx(best, abs=1e-4) and {c.cue for c in plan.changes} <= {"cue-1", "cue-2"}
 
