@@ -3,20 +3,24 @@
 import os
 import sys
 import tempfile
+from fractions import Fraction
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 for variable in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
     os.environ[variable] = tempfile.mkdtemp()
 
+import numpy as np
+import soundfile
 from PyQt6.QtCore import QThreadPool
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QFrame
 
 from kymaton.app.document import Document
 from kymaton.app.run import application
 from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import THEME
 from kymaton.app.window import Window
+from kymaton.media.clips import write_film
 from kymaton.store.demo import demo_show
 
 FOLDER = Path(__file__).parent / "screenshots"
@@ -36,6 +40,62 @@ def shot(window: Window, name: str, folder: Path = FOLDER) -> None:
     settle()
     folder.mkdir(exist_ok=True, parents=True)
     window.grab().save(str(folder / f"{name}.png"))
+
+
+def shot_files(window: Window, made: Path, folder: Path) -> None:
+    """A clap looked at, and a sound laid over the film it belongs to; both are made here."""
+    os.chdir(made)  # so that no folder of this machine is in the picture
+    film, mix = Path("rehearsal.mp4"), Path("desk mix.wav")
+    write_clap(film, mix)
+    for bar in window.findChildren(QFrame, "notice"):
+        bar.hide()
+    window.sync.show_page("by eye")
+    eye = window.sync.eye
+    eye.open(film)
+    settle()
+    eye.next_sound()
+    settle()
+    eye.strip.step_frame(5)
+    eye.mark()
+    shot(window, "sync-by-eye", folder)
+    window.sync.show_page("files")
+    files = window.sync.files
+    files.film.setText(str(film))
+    files.add(mix)
+    files.align()
+    settle()
+    files.table.setCurrentCell(0, 1)
+    shot(window, "sync-files", folder)
+    os.chdir(FOLDER)
+
+
+def write_clap(film: Path, mix: Path) -> None:
+    """A film in which two hands meet now and then, its sound 150 ms early, and the same sound from a desk."""
+    rate, seconds, hertz = Fraction(25), 16, 48_000
+    claps = [Fraction(n, 10) for n in (15, 41, 63, 92, 119, 144)]
+    chance = np.random.default_rng(4)
+    sound = 0.004 * chance.normal(size=seconds * hertz)
+    for clap in claps:
+        first = round((clap - Fraction(15, 100)) * hertz)
+        sound[first : first + 4800] += 0.5 * chance.normal(size=4800) * np.exp(-np.arange(4800) / 500)
+    frames = (drawn_hands(min(abs(n / rate - c - Fraction(1, 25)) for c in claps)) for n in range(seconds * int(rate)))
+    write_film(film, frames, rate, sound.astype(np.float32), hertz, "libx264", "aac")
+    desk = np.concatenate([np.zeros(round(0.73 * hertz)), 0.6 * sound]) + 0.001 * chance.normal(
+        size=len(sound) + 35_040
+    )
+    soundfile.write(mix, np.stack([desk, desk], axis=1), hertz, "PCM_24")
+
+
+def drawn_hands(apart_s: float) -> np.ndarray:
+    """Two hands, so far from their clap."""
+    frame = np.full((360, 640), 46, np.uint8)
+    down, across = np.mgrid[0:360, 0:640]
+    frame[(down - 120) ** 2 + (across - 320) ** 2 < 52**2] = 120
+    frame[(abs(across - 320) < 90) & (down > 180)] = 84
+    away = 13 + min(1.0, 4 * max(0.0, float(apart_s) - 0.02)) * 130
+    for side in (-1, 1):
+        frame[((down - 230) / 46) ** 2 + ((across - 320 - side * away) / 15) ** 2 < 1] = 200
+    return frame
 
 
 def main(folder: Path = FOLDER) -> None:
@@ -88,6 +148,12 @@ def main(folder: Path = FOLDER) -> None:
     shot(window, "sync-recording", folder)
     window.sync.recordings.simulate()
     shot(window, "sync-recording", folder)
+    window.sync.recordings.take_over(window.sync.recordings.results[0])
+    with tempfile.TemporaryDirectory() as made:
+        shot_files(window, Path(made), folder)
+    document.log("note", "Camera A was changed for another one of the same kind; measured again after the rehearsal.")
+    window.go("log")
+    shot(window, "log", folder)
     window.close()
     running.processEvents()
 

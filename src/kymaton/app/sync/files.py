@@ -93,7 +93,7 @@ class FilesPage(QWidget):
         side.hide()
         head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         head.setSectionResizeMode(FILE, QHeaderView.ResizeMode.Stretch)
-        self.table.setFixedHeight(136)
+        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self.table.itemChanged.connect(self._typed)
         self.table.currentCellChanged.connect(lambda row, *_: self._tell(row))
         return self.table
@@ -204,6 +204,8 @@ class FilesPage(QWidget):
                 if self.table.item(row, column) is None:
                     self._put(row, column, "")
         self.table.blockSignals(False)
+        shown = min(5, max(2, len(self.sounds)))
+        self.table.setFixedHeight(30 + shown * max(30, self.table.rowHeight(0)))
         self._tell(self.table.currentRow())
 
     def _put(self, row: int, column: int, text: str, editable: bool = True) -> None:
