@@ -78,7 +78,8 @@ def write_clap(film: Path, mix: Path) -> None:
     for clap in claps:
         first = round((clap - Fraction(15, 100)) * hertz)
         sound[first : first + 4800] += 0.5 * chance.normal(size=4800) * np.exp(-np.arange(4800) / 500)
-    frames = (drawn_hands(min(abs(n / rate - c - Fraction(1, 25)) for c in claps)) for n in range(seconds * int(rate)))
+    apart = (min(abs(n / rate - c - Fraction(1, 25)) for c in claps) for n in range(seconds * int(rate)))
+    frames = (drawn_hands(float(a)) for a in apart)
     write_film(film, frames, rate, sound.astype(np.float32), hertz, "libx264", "aac")
     desk = np.concatenate([np.zeros(round(0.73 * hertz)), 0.6 * sound]) + 0.001 * chance.normal(
         size=len(sound) + 35_040
@@ -92,7 +93,7 @@ def drawn_hands(apart_s: float) -> np.ndarray:
     down, across = np.mgrid[0:360, 0:640]
     frame[(down - 120) ** 2 + (across - 320) ** 2 < 52**2] = 120
     frame[(abs(across - 320) < 90) & (down > 180)] = 84
-    away = 13 + min(1.0, 4 * max(0.0, float(apart_s) - 0.02)) * 130
+    away = 13 + min(1.0, 4 * max(0.0, apart_s - 0.02)) * 130
     for side in (-1, 1):
         frame[((down - 230) / 46) ** 2 + ((across - 320 - side * away) / 15) ** 2 < 1] = 200
     return frame

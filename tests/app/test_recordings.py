@@ -116,10 +116,15 @@ def test_what_cannot_be_measured_is_one_sentence(window, page, qtbot, tmp_path):
 
 
 def test_a_clip_is_made_and_stop_leaves_nothing(window, page, qtbot, tmp_path):
-    page.make_clip(tmp_path / "clip.mp4", seconds=600.0)
+    for line, text, said in ((page.format, "720", "'720' is not a picture"), (page.seconds, "long", "'long' is not")):
+        line.setText(text)
+        page.make_clip(tmp_path / "clip.mp4")
+        assert any(said in t for t in texts(window)) and page.work.job is None
+        line.setText({"720": "320x180p25", "long": "1200"}[text])
+    page.make_clip(tmp_path / "clip.mp4")
     qtbot.waitUntil(lambda: page.work.job is not None and page.work.stop_button.isVisible())
     page.measure([tmp_path / "other.mp4"])
-    assert window.notices.count() == 1  # one at a time
+    assert any("One piece of work at a time" in t for t in texts(window))
     press(qtbot, page, "Stop")
     qtbot.waitUntil(lambda: page.work.job is None, timeout=LONG_MS)
     assert list(tmp_path.iterdir()) == []

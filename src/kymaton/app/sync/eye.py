@@ -56,6 +56,7 @@ class EyePage(QWidget):
         self.peaks: Any = None
         self.marks: list[Mark] = []
         self.reading: Job | None = None
+        self.next: tuple[float, bool] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -155,7 +156,10 @@ class EyePage(QWidget):
     def go(self, at_s: float, snap: bool = False) -> None:
         """Look at another place; what is shown stays until that is read."""
         film = self.film
-        if film is None or self.reading is not None:
+        if film is None:
+            return
+        if self.reading is not None:
+            self.next = (at_s, snap)  # the last place that was wanted meanwhile
             return
         at_s = min(max(at_s, film.times_s[0]), film.times_s[-1])
         self.reading = job = Job(lambda job: film.look(at_s, job.report))
@@ -173,9 +177,12 @@ class EyePage(QWidget):
         near = min(clicks, key=lambda c: abs(c.time_s - at_s), default=None)
         heard_s = near.time_s if near is not None and abs(near.time_s - at_s) < 0.1 else None
         self.strip.show_look(look, at_s, heard_s)
+        if self.next is not None:
+            (at_s, snap), self.next = self.next, None
+            self.go(at_s, snap)
 
     def _not_looked(self, *_: object) -> None:
-        self.reading = None
+        self.reading = self.next = None
 
     def next_sound(self) -> None:
         """Look at the next sudden sound; the line goes to where it begins."""

@@ -109,7 +109,7 @@ class SyncLanes(QWidget):
             text = (
                 "Working it out"
                 if self.plan is None
-                else ("No destination is sent a picture in this cue that shows what is heard there.")
+                else ("No destination is sent a picture in this cue that shows what is heard there. Patch one in Path.")
             )
             painter.drawText(QPointF(0, TOP + 8), text)
             return

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kymaton.app.work import Job
-from kymaton.core.model import Show
+from kymaton.core.model import Picture, Show
 from kymaton.core.timing import Lead
 from kymaton.store.showfile import FileError
 
@@ -46,10 +46,11 @@ def measure_files(paths: list[Path], claps: bool, job: Job) -> list[Measured | s
     return results
 
 
-def make_clip(path: Path, rate: Fraction, seconds: float, job: Job) -> Path:
+def make_clip(path: Path, picture: Picture, seconds: float, job: Job) -> Path:
     from kymaton.media.clips import Clip, write_clip
 
-    write_clip(Clip(rate, seconds), path, job.report)
+    size = picture.width & ~1, picture.height & ~1
+    write_clip(Clip(Fraction(picture.rate), seconds, *size), path, job.report)
     return path
 
 

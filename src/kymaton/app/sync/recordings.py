@@ -29,6 +29,7 @@ from kymaton.app.sync.plot import Plot
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
+from kymaton.core.formats import read_format
 from kymaton.core.model import Measurement, Show, ShowError
 from kymaton.core.sync import frames_text
 from kymaton.core.takeover import combined, compared, record_only, take_over
@@ -63,29 +64,12 @@ class RecordingsPage(QWidget):
         row.addWidget(
             button("Measure a recording", self.ask, "main", "A film of the sync clip, made at that destination")
         )
-        row.addWidget(button("Make a sync clip", self.ask_clip, "", "Flash and beep, to be played before the camera"))
-        row.addWidget(button("Play it", self.ask_play, "", "Over the whole of the second screen; it flashes"))
+        self.claps = QCheckBox("claps, no beeps")
+        self.claps.setToolTip("For a recording of claps or clicks in the picture, instead of the sync clip")
+        row.addWidget(self.claps)
         layout.addLayout(row)
-        practice = QHBoxLayout()
-        practice.addWidget(label("A simulated camera, late by", "small"))
-        self.truth = QLineEdit("237")
-        self.truth.setFixedWidth(60)
-        self.truth.setAccessibleName("True picture delay of the simulated camera, in ms")
-        practice.addWidget(self.truth)
-        practice.addWidget(label("ms, there", "small"))
-        practice.addWidget(
-            button(
-                "Film and measure",
-                self.simulate,
-                "quiet",
-                "Records a sync clip with the sound as late as the model says",
-            )
-        )
-        practice.addStretch(1)
-        self.claps = QCheckBox("claps or clicks, no beeps")
-        self.claps.setToolTip("For a recording of claps in the picture, instead of the sync clip")
-        practice.addWidget(self.claps)
-        layout.addLayout(practice)
+        layout.addLayout(self._clip_row())
+        layout.addLayout(self._practice_row())
         self.work = WorkRow(document)
         layout.addWidget(self.work)
         content = QWidget()
@@ -94,6 +78,38 @@ class RecordingsPage(QWidget):
         layout.addWidget(scrolled(content), 1)
         document.report_changed.connect(self.refresh)
         document.cue_changed.connect(self.refresh)
+
+    def _clip_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.format, self.seconds = QLineEdit("720p60"), QLineEdit("20")
+        self.format.setToolTip("Another rate than the camera's: its flashes then fall everywhere between the frames")
+        row.addWidget(label("Sync clip", "small"))
+        for line, name, wide, unit in (
+            (self.format, "Picture format of the sync clip: 720p60, 1920x1080p25", 110, ""),
+            (self.seconds, "Length of the sync clip in s", 48, "s"),
+        ):
+            line.setAccessibleName(name)
+            line.setFixedWidth(wide)
+            row.addWidget(line)
+            if unit:
+                row.addWidget(label(unit, "small"))
+        row.addWidget(button("Make it", self.ask_clip, "quiet", "Flash and beep, to be played before the camera"))
+        row.addWidget(button("Play it", self.ask_play, "quiet", "Over the whole of the second screen; it flashes"))
+        row.addStretch(1)
+        return row
+
+    def _practice_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.truth = QLineEdit("237")
+        self.truth.setFixedWidth(60)
+        self.truth.setAccessibleName("True picture delay of the simulated camera, in ms")
+        tip = "Records a sync clip with the sound as late as the model says"
+        row.addWidget(label("A simulated camera, late by", "small"))
+        row.addWidget(self.truth)
+        row.addWidget(label("ms, there", "small"))
+        row.addWidget(button("Film and measure", self.simulate, "quiet", tip))
+        row.addStretch(1)
+        return row
 
     # what was recorded where
 
@@ -289,10 +305,18 @@ class RecordingsPage(QWidget):
         self.document.trouble.emit("The clip flashes about once a second: warn those who are in the room.")
         self.playing.start(path)
 
-    def make_clip(self, path: Path, seconds: float = 20.0) -> None:
-        rate = Fraction(60)  # other than the camera's, so that flashes fall everywhere between its frames
+    def make_clip(self, path: Path) -> None:
+        """Write a clip of the format and length that stand on the page."""
+        try:
+            picture, seconds = read_format(self.format.text()), float(self.seconds.text())
+        except ShowError as error:
+            self.document.trouble.emit(str(error))
+            return
+        except ValueError:
+            self.document.trouble.emit(f"'{self.seconds.text()}' is not a length in seconds.")
+            return
         self.work.start(
-            lambda job: make_clip(path, rate, seconds, job), f"Making {path.name}",
+            lambda job: make_clip(path, picture, seconds, job), f"Making {path.name}",
             lambda made: self.document.trouble.emit(f"The clip was written to {made}. Play it full screen."),
         )  # fmt: skip
 
