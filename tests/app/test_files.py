@@ -74,6 +74,9 @@ def test_two_sounds_are_dropped_laid_over_named_and_put_in(window, page, qtbot, 
 
 
 def test_what_shares_nothing_needs_an_offset_by_hand(window, page, qtbot, made):
+    for name in ("Right against left", "Extract its sound", "Its own sound", "Lay over each other"):
+        press(qtbot, page, name)
+    assert sum("to begin with" in t for t in texts(window)) >= 1 and page.work.job is None and page.sounds == []
     page.film.setText(str(made / "film.mp4"))
     page.add(made / "other.wav")
     aligned(page, qtbot)

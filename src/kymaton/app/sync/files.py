@@ -181,8 +181,9 @@ class FilesPage(QWidget):
                 self.add(path)
 
     def add_own(self) -> None:
-        if self.film.text():
-            self.add(Path(self.film.text()), 0.0)
+        film = self._chosen()
+        if film is not None:
+            self.add(film, 0.0)
 
     def remove(self) -> None:
         row = self.table.currentRow()
@@ -237,8 +238,17 @@ class FilesPage(QWidget):
 
     # laying over
 
+    def _chosen(self) -> Path | None:
+        """The film; where there is none, that is said."""
+        text = self.film.text().strip()
+        if not text:
+            self.document.trouble.emit("Choose a film, or a first recording, to begin with.")
+        return Path(text) if text else None
+
     def align(self) -> None:
-        film, sounds = Path(self.film.text()), list(self.sounds)
+        film, sounds = self._chosen(), list(self.sounds)
+        if film is None:
+            return
         if sounds:
             self.work.start(lambda job: lay_over(film, sounds, job), "Laying over each other", self._aligned)
         else:
@@ -246,7 +256,9 @@ class FilesPage(QWidget):
 
     def compare_sides(self) -> None:
         """How much later what is on the left comes on the right of the first recording."""
-        path = Path(self.film.text())
+        path = self._chosen()
+        if path is None:
+            return
         self.work.start(
             lambda job: lay_sides(path, job), f"Laying the sides of {path.name} over each other", self._sides
         )
@@ -357,7 +369,9 @@ class FilesPage(QWidget):
             )  # fmt: skip
 
     def ask_extract(self) -> None:
-        film = Path(self.film.text())
+        film = self._chosen()
+        if film is None:
+            return
         chosen, _ = QFileDialog.getSaveFileName(
             self, "Extract the sound", str(film.with_suffix(".wav")), "Sound (*.wav *.flac)"
         )
