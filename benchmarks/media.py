@@ -96,6 +96,18 @@ def run() -> list[tuple[str, str, str]]:
     return rows
 
 
+def _encode(sound: Path, out: Path) -> None:
+    """A sound as AAC, and nothing else."""
+    with soundfile.SoundFile(str(sound)) as file, av.open(str(out), "w", format="mp4") as made:
+        stream = made.add_stream("aac", rate=file.samplerate)
+        stream.layout, stream.bit_rate = "stereo", 192_000
+        for number, block in enumerate(file.blocks(1 << 14, dtype="float32")):
+            frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block.T), format="fltp", layout="stereo")
+            frame.sample_rate, frame.pts = file.samplerate, number << 14
+            made.mux(stream.encode(frame))
+        made.mux(stream.encode(None))
+
+
 def _again(path: Path, out: Path, times: int) -> None:
     """A film that shows another one so many times."""
     with av.open(str(out), "w") as b:
@@ -127,6 +139,8 @@ def _embedding(folder: Path, short: Path) -> list[tuple[str, str, str]]:
         job = Embedding(film, (track,), out, codec)
         made = _first_time(lambda job=job: embed(job, check=False), out)
         text = f"{made:.2f} s, {made / copied:.2f} × a stream copy"
+        if codec == "aac":
+            text += f", {made / best(lambda: _encode(sound, folder / 'sound.m4a'), 1):.2f} × encoding that sound alone"
         size = film.stat().st_size / 1e6
         rows.append((f"embed, film of {seconds // 60} min and {size:.0f} MB: {what}", text, "≤ 1.5 ×"))
     return rows

@@ -34,16 +34,16 @@ def timed_packets(film: Any, streams: Sequence[Any], suffix: str) -> Iterator[An
     times would have to be moved for it.
     """
     waiting: dict[int, list[Any]] = {}
+    no_priming = suffix in NO_EDIT_LIST
     for packet in film.demux(list(streams)):
-        stream = packet.stream
-        if not packet.size or (packet.pts is None and packet.dts is None):
-            continue
-        if stream.type == "audio" and suffix in NO_EDIT_LIST and packet.pts is not None and packet.pts < 0:
-            continue
         if packet.dts is None:
-            waiting.setdefault(stream.index, []).append(packet)
+            if packet.size and packet.pts is not None:
+                waiting.setdefault(packet.stream.index, []).append(packet)
             continue
-        yield from _worked_out(waiting.pop(stream.index, []), packet.dts, stream)
+        if waiting and packet.stream.index in waiting:
+            yield from _worked_out(waiting.pop(packet.stream.index), packet.dts, packet.stream)
+        if no_priming and packet.dts < 0 and packet.stream.type == "audio":
+            continue
         yield packet
     for packets in waiting.values():
         for packet in packets:

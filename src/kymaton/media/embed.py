@@ -187,6 +187,7 @@ def _written(
     own = next((s for s in sounds if isinstance(s, _OwnSound)), None)
     read = [s for s in film.streams if s.index in copied or (own is not None and s is own.source)]
     last = {s.index: math.ceil(end_s / s.time_base) for s in read}  # in ticks, as packets count
+    own_index = own.source.index if own is not None else -1
     for count, packet in enumerate(timed_packets(film, read, job.out.suffix.lower())):
         index = packet.stream.index
         if not count % EVERY:
@@ -195,7 +196,7 @@ def _written(
                 sound.until(min(now_s, end_s))
             if progress is not None and not progress(max(0.0, min(0.9, 0.9 * now_s / max(end_s, 0.1)))):
                 raise Stopped
-        if own is not None and packet.stream is own.source:
+        if own is not None and index == own_index:
             own.put(packet, last[index])
         elif packet.dts < last[index] or not cut:
             packet.stream = copied[index]
