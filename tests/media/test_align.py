@@ -1,5 +1,7 @@
 """Two recordings of the same sound: offset and drift against known truth, and what must not be believed."""
 
+import subprocess
+import sys
 from fractions import Fraction
 
 import numpy as np
@@ -9,7 +11,7 @@ from scipy.signal import butter, fftconvolve, resample_poly, sosfilt
 
 from kymaton.cli.main import main
 from kymaton.media.align import align_files, align_sides
-from kymaton.media.clips import Clip, clip_frames, write_film
+from kymaton.media.clips import Clip, clip_frames, write_clip, write_film
 from kymaton.store.showfile import FileError
 
 RATE = 48_000
@@ -91,10 +93,6 @@ def test_rates_and_kinds_of_files_may_differ(tmp_path):
 
 def test_the_sound_of_a_film_against_a_recorder(tmp_path):
     """AAC in MP4 with its priming, against the same sound as WAV."""
-    from fractions import Fraction
-
-    from kymaton.media.clips import Clip, clip_frames, write_film
-
     sound = talk(12.0).astype(np.float32)
     clip = Clip(Fraction(25), 12.0, 160, 90)
     write_film(tmp_path / "film.mp4", clip_frames(clip), clip.rate, sound, RATE, "libx264", "aac")
@@ -148,6 +146,19 @@ def test_the_round_trip_of_an_interface_is_told_from_the_sides_of_one_recording(
     soundfile.write(tmp_path / "mono.wav", sent, RATE)
     assert main(["sync", "align", str(tmp_path / "mono.wav")]) == 2
     assert "has 1 channel only" in capsys.readouterr().err
+
+
+def test_a_fresh_program_lays_over_and_measures(tmp_path):
+    """Several threads load what they need for the first time."""
+    sound = talk(12.0)
+    soundfile.write(tmp_path / "a.wav", sound, RATE)
+    soundfile.write(tmp_path / "b.flac", moved(sound, 0.25), RATE)
+    write_clip(Clip(Fraction(25), 8.0, 160, 90, 40.0), tmp_path / "c.mp4")
+    for words, said in ((("align", "a.wav", "b.flac"), "250.00 ms later"), (("measure", "c.mp4"), "40.0 ms")):
+        ran = subprocess.run(
+            [sys.executable, "-m", "kymaton", "sync", *words], cwd=tmp_path, capture_output=True, text=True, timeout=60
+        )
+        assert ran.returncode == 0 and said in ran.stdout, ran.stderr
 
 
 def test_what_cannot_be_laid_over_each_other_is_said(tmp_path):

@@ -7,6 +7,7 @@ from typing import Any
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
+from kymaton.core.late import load_scipy
 from kymaton.core.render import RenderError, Stopped
 from kymaton.store.showfile import FileError
 
@@ -55,6 +56,7 @@ class _Runner(QRunnable):
 
     def run(self) -> None:
         try:
+            load_scipy()
             result = self.job.work(self.job)
         except Stopped:
             self._tell("stopped")

@@ -7,6 +7,7 @@ from threading import Lock
 from typing import TYPE_CHECKING
 
 from kymaton.core.align import AlignError, Alignment, Loudness, align
+from kymaton.core.late import load_scipy
 from kymaton.core.render import Stopped
 from kymaton.media.reading import Progress
 from kymaton.media.sounds import SoundFile
@@ -58,6 +59,7 @@ def align_sides(path: Path, progress: Progress | None = None) -> Alignment:
 
 
 def _aligned(files: tuple[SoundFile, SoundFile], names: str, progress: Progress | None) -> Alignment:
+    load_scipy()
     both = _Both(progress)
     with ThreadPoolExecutor(2) as pool:  # decoding lets other threads run
         curves = list(pool.map(lambda n: _curve(files[n], lambda part: both.tell(n, part)), (0, 1)))

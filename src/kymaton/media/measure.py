@@ -19,9 +19,10 @@ def measure(path: Path, progress: Progress | None = None, claps: bool = False) -
 
 def measure_recording(recording: Recording, claps: bool = False) -> SyncMeasurement:
     """The same of what was read. Raises MeasureError."""
+    heard = recording.sound, recording.rate_hz, recording.sound_start_s
     flashes = find_flashes(recording.times_s, recording.cells)
-    beeps = [] if claps else find_beeps(recording.sound, recording.rate_hz, recording.sound_start_s)
+    beeps = [] if claps else find_beeps(*heard)
     if len(beeps) < 3:
-        clicks = find_clicks(recording.sound, recording.rate_hz, recording.sound_start_s)
+        clicks = find_clicks(*heard)
         beeps = clicks if len(clicks) > len(beeps) else beeps
     return judge_best(flashes, beeps)

@@ -19,7 +19,8 @@ from kymaton.store.showfile import FileError
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-ROWS, COLUMNS, EVERY = 12, 16, 8
+ROWS, COLUMNS, LINES = 12, 16, 6  # cells, and the lines of the picture that are read for each row of them
+FINE = 640  # dots in a line, from which on not all of them are read
 FULL_RANGE = 2
 Progress = Callable[[float], bool]
 
@@ -54,38 +55,34 @@ def why(error: Exception) -> str:
     return str(text).lower().rstrip(".")
 
 
-def read_recording(path: Path, progress: Progress | None = None, picture: bool = True, sound: bool = True) -> Recording:
+def read_recording(path: Path, progress: Progress | None = None) -> Recording:
     """Picture and sound of a file, in one pass. Raises FileError, and Stopped when progress returns False."""
     with opened(path) as container:
-        first = first_picture(container) if picture else None
-        videos = [first] if first is not None else []
-        audios = container.streams.audio[:1] if sound else []
-        if picture and not videos:
+        video, audios = first_picture(container), container.streams.audio[:1]
+        if video is None:
             raise FileError(f"{path.name}: there is no picture in it.")
-        if sound and not audios:
+        if not audios:
             raise FileError(f"{path.name}: there is no sound in it.")
-        for stream in (*videos, *audios):
+        for stream in (video, *audios):
             stream.thread_type = "AUTO"
         length = float(container.duration or 0) / av.time_base
         times: list[float] = []
         cells: list[Any] = []
         mono = _Mono()
         try:
-            for packet in container.demux(*videos, *audios):
+            for packet in container.demux(video, *audios):
                 for frame in _decoded(packet):
-                    if packet.stream.type == "video":
-                        if frame.pts is not None:
-                            times.append(float(frame.pts * frame.time_base))
-                            cells.append(brightness(frame))
-                    else:
+                    if packet.stream.type == "audio":
                         mono.add(frame)
+                    elif frame.pts is not None:
+                        times.append(_seconds(frame))
+                        cells.append(brightness(frame))
                 due = progress is not None and times and not len(times) % 32
                 if due and progress is not None and not progress(min(1.0, times[-1] / length) if length else 0.0):
                     raise Stopped
         except (av.FFmpegError, OSError) as error:
             if not times and not mono.pieces:
                 raise FileError(f"{path.name}: it cannot be decoded ({why(error)}).") from error
-        video = videos[0] if videos else None
         order = np.argsort(np.array(times), kind="stable")
         grid = np.array(cells, np.float32).reshape(len(cells), -1)
         return Recording(
@@ -94,9 +91,9 @@ def read_recording(path: Path, progress: Progress | None = None, picture: bool =
             mono.samples(),
             mono.rate_hz,
             mono.start_s,
-            Fraction(video.average_rate) if video is not None and video.average_rate else None,
-            video.codec_context.width if video is not None else 0,
-            video.codec_context.height if video is not None else 0,
+            Fraction(video.average_rate) if video.average_rate else None,
+            video.codec_context.width,
+            video.codec_context.height,
         )
 
 
@@ -110,6 +107,12 @@ def _is_cover(stream: Any) -> bool:
     return bool(getattr(stream, "disposition", 0) and av.stream.Disposition.attached_pic in stream.disposition)
 
 
+def _seconds(frame: Any) -> float:
+    """Presentation time, rounded once."""
+    base = frame.time_base
+    return float(frame.pts * base.numerator / base.denominator)
+
+
 def _decoded(packet: Any) -> list[Any]:
     """Frames of a packet; a damaged packet has none."""
     try:
@@ -119,21 +122,25 @@ def _decoded(packet: Any) -> list[Any]:
 
 
 def brightness(frame: Any) -> "NDArray[np.float32]":
-    """Mean brightness (0–255) in a grid of ROWS × COLUMNS, from every eighth row of the luma plane."""
+    """Mean brightness (0–255) in a grid of ROWS × COLUMNS, from a few lines of the luma plane for each row."""
     name = frame.format.name
     if not (name.startswith(("yuv", "gray", "nv")) and frame.format.components[0].bits in (8, 10, 12, 16)):
         frame = frame.reformat(format="gray")
-    plane = frame.planes[0]
-    deep = frame.format.components[0].bits > 8
-    kind = np.uint16 if deep else np.uint8
-    rows = np.frombuffer(plane, kind).reshape(plane.height, plane.line_size // kind().itemsize)[:, : plane.width]
-    every = EVERY if plane.height >= 2 * EVERY * ROWS else max(1, plane.height // (2 * ROWS))
-    picked = rows[::every]
-    many, wide = len(picked) // ROWS, plane.width // COLUMNS
-    grouped = picked[: many * ROWS, : wide * COLUMNS].reshape(ROWS, many, wide * COLUMNS)
-    bands = np.add.reduce(grouped, axis=1, dtype=np.uint32 if deep or many > 250 else np.uint16)
+    plane, bits = frame.planes[0], frame.format.components[0].bits
+    if (
+        bits == 8 and plane.width >= FINE and plane.line_size % 4 == 0
+    ):  # every fourth dot, taken as the low byte of four
+        fours = np.frombuffer(plane, "<u4").reshape(plane.height, -1)
+        dots = fours[:: max(1, plane.height // (LINES * ROWS)), : plane.width // 4] & 0xFF
+    else:
+        kind = np.uint16 if bits > 8 else np.uint8
+        lines: Any = np.frombuffer(plane, kind).reshape(plane.height, plane.line_size // kind().itemsize)
+        dots = lines[:: max(1, plane.height // (LINES * ROWS)), : plane.width]
+    many, wide = dots.shape[0] // ROWS, dots.shape[1] // COLUMNS
+    cells = dots[: many * ROWS, : wide * COLUMNS].reshape(ROWS, many, wide * COLUMNS)
+    bands = np.add.reduce(cells, axis=1, dtype=np.uint32)
     sums = np.add.reduce(bands.reshape(ROWS, COLUMNS, wide), axis=2, dtype=np.uint32)
-    coded = sums / np.float64(many * wide * (1 << (frame.format.components[0].bits - 8)))
+    coded = sums / np.float64(many * wide * (1 << (bits - 8)))
     if frame.color_range != FULL_RANGE:  # black is 16 and white 235 (ITU-R BT.709)
         coded = (coded - 16.0) * (255.0 / 219.0)
     return coded.astype(np.float32).ravel()
@@ -141,6 +148,9 @@ def brightness(frame: Any) -> "NDArray[np.float32]":
 
 def all_samples(frame: Any) -> "NDArray[np.float32]":
     """Samples of a frame of sound as (channels, samples) of float32."""
+    if frame.format.name == "fltp":  # what most decoders give: without a detour
+        many = frame.samples
+        return np.stack([np.frombuffer(plane, np.float32, many) for plane in frame.planes])
     samples = frame.to_ndarray()
     if samples.dtype.kind == "i":
         samples = samples.astype(np.float32) / -float(np.iinfo(samples.dtype).min)
@@ -169,7 +179,7 @@ class _Mono:
 
     def add(self, frame: Any) -> None:
         mono = mono_samples(frame)
-        at = float(frame.pts * frame.time_base) if frame.pts is not None else None
+        at = _seconds(frame) if frame.pts is not None else None
         if not self.pieces:
             self.rate_hz = frame.sample_rate
             self.start_s = at or 0.0
