@@ -103,6 +103,14 @@ def test_another_place_is_chosen_and_a_mark_forgotten(page, qtbot):
     assert page.reading is None  # there is none any more, and that is said
 
 
+def test_the_pages_are_found_by_typing(window, qtbot):
+    for words, page in (("frame by frame", "eye"), ("sounds over a film", "files"), ("measure a rec", "recordings")):
+        window.finder.popup()
+        qtbot.keyClicks(window.finder.line, words)
+        qtbot.keyClick(window.finder.line, Qt.Key.Key_Return)
+        assert window.sync.pages.currentWidget() is getattr(window.sync, page)
+
+
 def test_the_clap_board_is_a_sheet_of_its_own(window, page, tmp_path, qtbot):
     page.save_board(tmp_path / "board.pdf")
     data = (tmp_path / "board.pdf").read_bytes()

@@ -15,7 +15,7 @@ from kymaton.media.align import align_files
 from kymaton.media.embed import Embedding, embed
 from kymaton.media.extract import extract
 from kymaton.media.loudness import loudness_of, to_goal
-from kymaton.media.orders import Order, fulfil, fulfil_all, read_orders, told
+from kymaton.media.orders import COLUMNS, Order, fulfil, fulfil_all, read_orders, told
 from kymaton.media.placing import Track
 from kymaton.store.showfile import FileError
 from tests.media.test_align import RATE, talk
@@ -182,3 +182,10 @@ def test_embed_asks_for_what_it_needs(capsys):
     for words in (["embed"], ["embed", "a", "b"], ["embed", "a", "b", "-o", "c.mp4", "--loudness", "nan"]):
         assert main(words) == 2
         assert capsys.readouterr().err.count("\n") == 1
+
+
+def test_the_help_names_every_column_of_a_list(capsys):
+    with pytest.raises(SystemExit):
+        main(["embed", "--help"])
+    told_help = " ".join(capsys.readouterr().out.split())
+    assert [c for c in COLUMNS if c not in told_help] == []

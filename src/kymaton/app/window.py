@@ -55,7 +55,8 @@ HELP = {
     ),
     "sync": (
         "The picture stands at 0. A ring is the sound as it is, a disc the sound with the proposed delays; the whisker "
-        "is its uncertainty, the bracket the window that is allowed. Sound that is early is cured by delaying it."
+        "is its uncertainty, the bracket the window that is allowed. Sound that is early is cured by delaying it. "
+        "Recordings are measured and taken over; by eye, a clap is marked on its frame; files are put together."
     ),
     "log": (
         "Everything that is measured, entered and made is written here by itself, with its time, show and cue. A note "
@@ -255,6 +256,12 @@ class Window(FileWork, QMainWindow):
         self._action("listen", "Listen", self.listen, "Ctrl+L")
         self._action("propose", "Propose mix-minus sends", self.propose, "Ctrl+M")
         self._action("patch", "Patch by typing", self.patch, "Ctrl+P")
+        for id, text, page in (
+            ("measure", "Measure a recording", "recordings"),
+            ("by-eye", "Look at a recording frame by frame", "by eye"),
+            ("films", "Lay sounds over a film, embed, extract", "files"),
+        ):
+            self._action(id, text, lambda page=page: self.go_sync(page))
         self._action("next-finding", "Next finding", lambda: self._step_finding(1), "F8")
         self._action("previous-finding", "Previous finding", lambda: self._step_finding(-1), "Shift+F8")
         self._action("next-cue", "Next cue", lambda: document.step_cue(1), "Ctrl+Right")
@@ -367,6 +374,11 @@ class Window(FileWork, QMainWindow):
         self.rail.show_step(step)
         self.findings.set_step(step)
         self.findings.setVisible(step != "log" and self.settings.findings_open)
+
+    def go_sync(self, page: str) -> None:
+        """One of the pages of the step Sync."""
+        self.go("sync")
+        self.sync.show_page(page)
 
     def show_path(self, card: Card) -> None:
         """The routes of a card on the map; the findings stay those of the card's step."""

@@ -99,7 +99,12 @@ def _measure(options: argparse.Namespace) -> int:
 
 def _embed_parser(commands: Any) -> None:
     text = "put a recorded sound into a film, the picture copied bit for bit"
-    embed = commands.add_parser("embed", help=text, description=text)
+    columns = (
+        "Columns of a list (comma or semicolon, in any order): picture, sound, out; and where wanted offset_ms (else "
+        "it is found), drift_ppm, gain_db, loudness_lufs, name, language, codec, original (yes), shorter (yes). "
+        "All files lie in the folder of the list or below it."
+    )
+    embed = commands.add_parser("embed", help=text, description=text, epilog=columns)
     embed.add_argument("picture", type=Path, metavar="PICTURE", nargs="?", help="a file with picture")
     embed.add_argument(
         "sound", type=Path, metavar="SOUND", nargs="?", help="its sound; the film itself to shift its own"
