@@ -36,10 +36,21 @@ def test_notes_and_what_was_entered_stand_in_the_logbook(window, qtbot, tmp_path
     view.table.setFocus()
     qtbot.keySequence(view.table, QKeySequence(QKeySequence.StandardKey.Copy))
     assert QGuiApplication.clipboard().text().endswith("Camera B was moved")
+    press(qtbot, view, "Forget")
+    assert len(shown(view)) == 3 and view.forget_button.text() == "Press again: this line, for good"
+    view.table.selectRow(0)
+    assert view.forget_button.text() == "Forget"  # other lines, asked anew
+    view.table.selectRow(2)
+    view.table.setFocus()
+    qtbot.keyClick(view.table, Qt.Key.Key_Delete)
+    qtbot.keyClick(view.table, Qt.Key.Key_Delete)
+    assert len(shown(view)) == 2 and "long ago" not in shown(view)
+    press(qtbot, view, "Forget")
+    assert any("Choose the lines first" in t for t in texts(window))
     view.write_csv(tmp_path / "log.csv")
-    assert len(list(csv.reader((tmp_path / "log.csv").read_text().splitlines()))) == 4
+    assert len(list(csv.reader((tmp_path / "log.csv").read_text().splitlines()))) == 3
     window.document.stack.undo()
-    assert len(shown(view)) == 3  # what happened has happened
+    assert len(shown(view)) == 2  # what happened has happened
 
 
 def test_a_broken_logbook_is_told_and_disturbs_nothing(window, qtbot, tmp_path):

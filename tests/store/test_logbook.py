@@ -23,7 +23,9 @@ def test_lines_come_back_newest_first_and_by_show(tmp_path):
     for text, show in (("one", "Harbour"), ("two", "Quay"), ("three", "Harbour")):
         book.add(line(text, show))
     assert [e.text for e in book.entries()] == ["three", "two", "one"]
-    assert book.entries("Harbour") == [line("three"), line("one")] and book.entries("None") == []
+    assert [e.cells for e in book.entries("Harbour")] == [line("three").cells, line("one").cells] and book.entries(
+        "None"
+    ) == []
     assert [e.text for e in book.entries(most=1)] == ["three"]
     with pytest.raises(ValueError):
         book.add(Entry("", "", "", "gossip", ""))
@@ -91,3 +93,14 @@ def test_what_was_written_survives_a_kill(tmp_path):
     child.stdout.close()
     texts = [int(e.text) for e in Logbook(tmp_path / "l.sqlite").entries()]
     assert texts == list(range(len(texts) - 1, -1, -1)) and texts[0] in (last, last + 1)
+
+
+def test_lines_are_forgotten_for_good(tmp_path):
+    book = Logbook(tmp_path / "l.sqlite")
+    for text in ("keep", "Ilse had a cold, poor her", "keep too"):
+        book.add(line(text))
+    book.forget(e.id for e in book.entries() if "Ilse" in e.text)
+    assert [e.text for e in book.entries()] == ["keep too", "keep"]
+    assert b"poor her" not in (tmp_path / "l.sqlite").read_bytes()
+    book.forget([99])
+    assert len(book.entries()) == 2

@@ -1,14 +1,14 @@
 """The logbook: what was measured, set and made, and notes, over all shows; kept apart from them in SQLite.
 
-It is never edited by undo, and stays when a show is deleted. It lies on this machine only.
+It is not changed by undo, and stays when a show is deleted. It lies on this machine only.
 """
 
 import contextlib
 import csv
 import io
 import sqlite3
-from collections.abc import Iterator
-from dataclasses import astuple, dataclass, fields
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 
 import platformdirs
@@ -21,19 +21,26 @@ SCHEMA = (
     "cue TEXT NOT NULL, kind TEXT NOT NULL, text TEXT NOT NULL)"
 )
 KINDS = ("measured", "taken over", "delays entered", "film made", "note")
+TITLES = ("date_time", "show", "cue", "kind", "text")
 LONGEST = 4000
 SHOWN = 2000
 
 
 @dataclass(frozen=True)
 class Entry:
-    """One line: when (local time, ISO 8601), in which show and cue, of which kind."""
+    """One line: when (local time, ISO 8601), in which show and cue, of which kind; `id` once it is written."""
 
     date_time: str
     show: str
     cue: str
     kind: str
     text: str
+    id: int = 0
+
+    @property
+    def cells(self) -> tuple[str, ...]:
+        """What can be read of it."""
+        return (self.date_time, self.show, self.cue, self.kind, self.text)
 
 
 def logbook_file() -> Path:
@@ -80,30 +87,39 @@ class Logbook:
         """Write one line. Raises FileError; then nothing was written."""
         if entry.kind not in KINDS:
             raise ValueError(f"'{entry.kind}' is no kind of entry")
-        values = tuple(str(v)[:LONGEST] for v in astuple(entry))
+        values = tuple(v[:LONGEST] for v in entry.cells)
         with self._open() as book:
             book.execute("INSERT INTO entries (date_time, show, cue, kind, text) VALUES (?, ?, ?, ?, ?)", values)
 
-    def entries(self, show: str | None = None, most: int = SHOWN) -> list[Entry]:
+    def entries(self, only: str | None = None, most: int = SHOWN) -> list[Entry]:
         """The newest lines of one show, or of all. Raises FileError."""
         if not self.path.exists():
             return []
-        where, values = ("WHERE show = ?", (show,)) if show is not None else ("", ())
+        where, values = ("WHERE show = ?", (only,)) if only is not None else ("", ())
         with self._open() as book:
             rows = book.execute(
-                f"SELECT date_time, show, cue, kind, text FROM entries {where} ORDER BY id DESC LIMIT ?",
+                f"SELECT date_time, show, cue, kind, text, id FROM entries {where} ORDER BY id DESC LIMIT ?",
                 (*values, most),
             ).fetchall()
-        return [Entry(*map(str, row)) for row in rows]
+        return [
+            Entry(str(when), str(show), str(cue), str(kind), str(text), int(n))
+            for when, show, cue, kind, text, n in rows
+        ]
+
+    def forget(self, ids: Iterable[int]) -> None:
+        """Take lines out for good: what is said of people in them may have to go. Raises FileError."""
+        with self._open() as book:
+            book.execute("PRAGMA secure_delete = ON")
+            book.executemany("DELETE FROM entries WHERE id = ?", [(id,) for id in ids])
 
     def write_csv(self, path: Path, show: str | None = None) -> int:
         """All lines as CSV, the oldest first; how many. Raises FileError."""
         out = io.StringIO()
         writer = csv.writer(out, lineterminator="\n")
-        writer.writerow([f.name for f in fields(Entry)])
+        writer.writerow(TITLES)
         found = self.entries(show, most=-1)[::-1]
         for entry in found:
-            writer.writerow([harmless(cell) for cell in astuple(entry)])
+            writer.writerow([harmless(cell) for cell in entry.cells])
         write_whole(path, out.getvalue().encode())
         return len(found)
 

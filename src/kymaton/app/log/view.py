@@ -27,12 +27,13 @@ TITLES = ("When", "Show", "Cue", "What", "")
 
 
 class LogView(QWidget):
-    """Lines of the logbook, the newest on top; nothing in it is ever changed."""
+    """Lines of the logbook, the newest on top; they are not changed, only forgotten where that is wanted."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
         self.entries: list[Entry] = []
+        self.sure = False  # that the chosen lines are to be forgotten
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 12, 16, 10)
         layout.setSpacing(8)
@@ -44,6 +45,8 @@ class LogView(QWidget):
         self.all_shows = QCheckBox("all shows")
         self.all_shows.toggled.connect(lambda _: self.refresh())
         head.addWidget(self.all_shows)
+        self.forget_button = button("Forget", self.forget, "quiet", "Take the chosen lines out for good (Delete)")
+        head.addWidget(self.forget_button)
         head.addWidget(button("Save as CSV", self.ask_csv, "", "What is shown, and what is older, as a table"))
         layout.addLayout(head)
         row = QHBoxLayout()
@@ -70,6 +73,10 @@ class LogView(QWidget):
         copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), self.table)
         copy.setContext(Qt.ShortcutContext.WidgetShortcut)
         copy.activated.connect(self.copy)
+        delete = QShortcut(QKeySequence(QKeySequence.StandardKey.Delete), self.table)
+        delete.setContext(Qt.ShortcutContext.WidgetShortcut)
+        delete.activated.connect(self.forget)
+        self.table.itemSelectionChanged.connect(self._ask_anew)
         document.logged.connect(self.refresh)
         document.file_changed.connect(self.refresh)
 
@@ -107,10 +114,34 @@ class LogView(QWidget):
             self.document.log("note", text)
             self.note.clear()
 
+    def _chosen(self) -> list[Entry]:
+        return [self.entries[row] for row in sorted({index.row() for index in self.table.selectedIndexes()})]
+
+    def _ask_anew(self) -> None:
+        self.sure = False
+        self.forget_button.setText("Forget")
+
+    def forget(self) -> None:
+        """Take the chosen lines out for good; asked for twice, as nothing brings them back."""
+        chosen = self._chosen()
+        if not chosen:
+            self.document.trouble.emit("Choose the lines first that are to be forgotten.")
+        elif not self.sure:
+            self.sure = True
+            many = "this line" if len(chosen) == 1 else f"{len(chosen)} lines"
+            self.forget_button.setText(f"Press again: {many}, for good")
+        else:
+            try:
+                self.document.logbook.forget(entry.id for entry in chosen)
+            except FileError as error:
+                self.document.trouble.emit(str(error))
+            self.refresh()
+            self.table.clearSelection()
+            self._ask_anew()
+
     def copy(self) -> None:
         """The chosen lines as text, columns by tabs."""
-        rows = sorted({index.row() for index in self.table.selectedIndexes()})
-        lines = ["\t".join(vars(self.entries[row]).values()) for row in rows]
+        lines = ["\t".join(entry.cells) for entry in self._chosen()]
         board = QGuiApplication.clipboard()
         assert board is not None
         board.setText("\n".join(lines))
