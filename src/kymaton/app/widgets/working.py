@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.app.work import Job
+from kymaton.app.work import Job, is_gone
 
 
 class WorkRow(QWidget):
@@ -40,15 +40,19 @@ class WorkRow(QWidget):
         self.progress.setValue(0)
         self.show()
         job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
-        for signal in (job.done, job.failed, job.stopped):
-            signal.connect(self._ended)  # first: what follows may begin the next piece
-        job.failed.connect(self.document.trouble)
-        job.done.connect(done)
+        job.done.connect(lambda result: self._ended(lambda: done(result)))
+        job.failed.connect(lambda text: self._ended(lambda: self.document.trouble.emit(text)))
+        job.stopped.connect(self._ended)
         job.begin()
 
-    def _ended(self, *_: object) -> None:
+    def _ended(self, then: Callable[[], object] | None = None) -> None:
+        """The work is over, and in the same go what follows from it, which may begin the next piece."""
+        if is_gone(self._ended):
+            return
         self.job = None
         self.hide()
+        if then is not None:
+            then()
 
     def stop(self) -> None:
         if self.job is not None:
