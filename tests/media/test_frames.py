@@ -54,6 +54,19 @@ def test_the_overview_leads_from_beep_to_beep(clip):
     assert next_onset(np.zeros(50, np.float32), PEAKS_PER_S, 0.0) is None
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_the_next_onset_is_the_first_that_a_slow_search_finds(seed):
+    chance = np.random.default_rng(seed)
+    peaks = (0.02 * chance.random(400)).astype(np.float32)
+    peaks[chance.integers(0, 400, 12)] += chance.random(12).astype(np.float32)
+    floor = 0.02 * peaks.max()
+    rises = [n for n in range(1, 400) if peaks[n] > max(floor, 4 * peaks[max(0, n - 30) : n].max())]
+    for after in (0.0, 0.5, 1.234, 3.0, 3.99, 9.0):
+        later = [n / 100 for n in rises if n > int(after * 100)]
+        assert next_onset(peaks, 100, after) == (later[0] if later else None)
+    assert len(rises) > 3 and next_onset(np.zeros(0, np.float32), 100, 0.0) is None
+
+
 def test_frames_that_lie_unevenly_keep_their_times(tmp_path):
     times = [Fraction(n, 25) + (Fraction(1, 50) if n % 3 == 0 else 0) for n in range(50)]
     path = tmp_path / "uneven.mkv"

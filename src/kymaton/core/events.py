@@ -242,9 +242,10 @@ def next_onset(peaks: Audio, per_s: int, after_s: float) -> float | None:
     `peaks` are the loudest samples of equal pieces, `per_s` of them a second.
     """
     many = max(1, round(0.3 * per_s))
-    floor = 0.02 * float(peaks.max(initial=0.0))
-    for at in range(max(1, int(after_s * per_s) + 1), len(peaks)):
-        before = peaks[max(0, at - many) : at]
-        if peaks[at] > max(floor, 4 * float(before.max())):
-            return at / per_s
-    return None
+    first = max(1, int(after_s * per_s) + 1)
+    if first >= len(peaks):
+        return None
+    known = np.concatenate([np.zeros(many, np.float32), peaks])[first:]  # what lies before the first, then all others
+    before = np.lib.stride_tricks.sliding_window_view(known[:-1], many).max(axis=1)
+    rises = peaks[first:] > np.maximum(0.02 * float(peaks.max()), 4 * before)
+    return (first + int(np.argmax(rises))) / per_s if rises.any() else None

@@ -27,6 +27,8 @@ from kymaton.store.showfile import FileError
 if TYPE_CHECKING:
     from kymaton.media.frames import Film, Look
 
+NEAR_S = 0.1  # a sudden sound that is meant lies so near to where it was seen in the overview
+
 
 @dataclass(frozen=True)
 class Opened:
@@ -44,6 +46,14 @@ def open_film(path: Path, job: Job) -> Opened:
     film = Film(path, lambda part: job.report(0.2 * part))
     look = film.look(film.times_s[0], lambda _: job.report(0.25))
     return Opened(film, look, film.overview(lambda part: job.report(0.3 + 0.7 * part)))
+
+
+def look_at(film: "Film", at_s: float, snap: bool, job: Job) -> "tuple[Look, float | None]":
+    """What is around a place; with `snap` also where the sudden sound nearest to it begins."""
+    look = film.look(at_s, job.report)
+    clicks = find_clicks(look.sound, look.rate_hz, look.sound_s) if snap else []
+    near = [c.time_s for c in clicks if abs(c.time_s - at_s) < NEAR_S]
+    return look, min(near, key=lambda time_s: abs(time_s - at_s), default=None)
 
 
 class EyePage(QWidget):
@@ -162,20 +172,17 @@ class EyePage(QWidget):
             self.next = (at_s, snap)  # the last place that was wanted meanwhile
             return
         at_s = min(max(at_s, film.times_s[0]), film.times_s[-1])
-        self.reading = job = Job(lambda job: film.look(at_s, job.report))
-        job.done.connect(lambda look: self._looked(look, at_s, snap))
+        self.reading = job = Job(lambda job: look_at(film, at_s, snap, job))
+        job.done.connect(lambda found: self._looked(found[0], found[1], at_s))
         for signal in (job.failed, job.stopped):
             signal.connect(self._not_looked)
         job.failed.connect(self.document.trouble)
         job.begin()
 
-    def _looked(self, look: "Look", at_s: float, snap: bool) -> None:
+    def _looked(self, look: "Look", heard_s: float | None, at_s: float) -> None:
         if is_gone(self._looked):
             return
         self.reading = None
-        clicks = find_clicks(look.sound, look.rate_hz, look.sound_s) if snap else []
-        near = min(clicks, key=lambda c: abs(c.time_s - at_s), default=None)
-        heard_s = near.time_s if near is not None and abs(near.time_s - at_s) < 0.1 else None
         self.strip.show_look(look, at_s, heard_s)
         if self.next is not None:
             (at_s, snap), self.next = self.next, None
