@@ -20,6 +20,7 @@ BASELINE_S = 0.9  # what stays longer than half of this is not a flash
 LONGEST_FLASH_S = 0.45
 SHORTEST_GAP_S = 0.18
 REGIONS, SMALLEST_REGION = 16, 2  # that may flash apart from each other; in cells
+USUAL_EVERY = 31  # samples: so many tell how much is usual as well as all of them
 GAMMA = 2.2  # pictures are coded nearly as the eye sees; light itself adds up
 
 
@@ -172,14 +173,15 @@ def find_beeps(sound: Audio, rate_hz: int, start_s: float = 0.0) -> list[Beep]:
     tone = beep(rate_hz)
     if len(sound) < 4 * len(tone):
         return []
-    energy = float(tone @ tone)
-    likeness = np.asarray(oaconvolve(sound, tone[::-1], mode="valid"), np.float64)
-    squares = np.concatenate([[0.0], np.cumsum(sound.astype(np.float64) ** 2)])
-    local = squares[len(tone) :] - squares[: -len(tone)]
-    quiet = 1e-6 * float(local.max()) + 1e-12
-    likeness /= np.sqrt((local + quiet) * energy)
-    size = np.abs(likeness)
-    usual = float(np.median(size)) / 0.6745  # of what is only noise
+    likeness = np.asarray(oaconvolve(sound, tone[::-1], mode="valid"))
+    squares = np.cumsum(np.square(sound), dtype=np.float64)
+    local = likeness.copy()  # energy of the sound under the tone
+    local[0] = squares[len(tone) - 1]
+    np.subtract(squares[len(tone) :], squares[: -len(tone)], out=local[1:], casting="same_kind")
+    local += 1e-6 * float(local.max()) + 1e-12
+    np.abs(likeness, out=likeness)
+    size = likeness / np.sqrt(local * float(tone @ tone))
+    usual = float(np.median(size[::USUAL_EVERY])) / 0.6745  # of what is only noise
     peaks, _ = find_peaks(size, height=max(0.22, 5.0 * usual), distance=round(0.25 * rate_hz))
     found = []
     for peak in peaks:

@@ -1,28 +1,63 @@
 """Measure the lead of a recording of a sync clip (or of claps)."""
 
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from threading import Event
+from typing import TYPE_CHECKING
 
-from kymaton.core.events import find_beeps, find_clicks, find_flashes
+import numpy as np
+
+from kymaton.core.events import Beep, find_beeps, find_clicks, find_flashes
 from kymaton.core.judge import MeasureError, SyncMeasurement, judge_best
-from kymaton.media.reading import Progress, Recording, read_recording
+from kymaton.core.late import load_scipy
+from kymaton.core.render import Stopped
+from kymaton.media.reading import Progress, read_picture
+from kymaton.media.sounds import SoundFile
 from kymaton.store.showfile import FileError
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 
 def measure(path: Path, progress: Progress | None = None, claps: bool = False) -> SyncMeasurement:
-    """How early the sound of a recording is. Raises FileError with one sentence, and Stopped."""
-    recording = read_recording(path, progress)
+    """How early the sound of a recording is. Raises FileError with one sentence, and Stopped.
+
+    The sound is read and searched while the picture is decoded, which takes longer.
+    """
+    load_scipy()
+    enough = Event()
+    with ThreadPoolExecutor(1) as pool:
+        heard = pool.submit(_heard, path, claps, enough)
+
+        def seen_so_far(part: float) -> bool:
+            if heard.done():
+                heard.result()  # raises where there is no sound
+            return progress is None or progress(part)
+
+        try:
+            picture = read_picture(path, seen_so_far)
+            flashes = find_flashes(picture.times_s, picture.cells)
+            beeps = heard.result()
+        finally:
+            enough.set()
     try:
-        return measure_recording(recording, claps)
+        return judge_best(flashes, beeps)
     except MeasureError as error:
         raise FileError(f"{path.name}: {str(error)[:1].lower()}{str(error)[1:]}") from error
 
 
-def measure_recording(recording: Recording, claps: bool = False) -> SyncMeasurement:
-    """The same of what was read. Raises MeasureError."""
-    heard = recording.sound, recording.rate_hz, recording.sound_start_s
-    flashes = find_flashes(recording.times_s, recording.cells)
-    beeps = [] if claps else find_beeps(*heard)
+def _heard(path: Path, claps: bool, enough: Event) -> list[Beep]:
+    """The beeps of a recording, or other sudden sounds where it has none. Raises Stopped when that is enough."""
+    sound, start_s = SoundFile(path), 0.0
+    pieces: list[NDArray[np.float32]] = []
+    for first, block in sound.timed():
+        if enough.is_set():
+            raise Stopped
+        start_s = start_s if pieces else first / sound.rate_hz
+        pieces.append(block)
+    samples = np.concatenate(pieces) if pieces else np.zeros(0, np.float32)
+    beeps = [] if claps else find_beeps(samples, sound.rate_hz, start_s)
     if len(beeps) < 3:
-        clicks = find_clicks(*heard)
+        clicks = find_clicks(samples, sound.rate_hz, start_s)
         beeps = clicks if len(clicks) > len(beeps) else beeps
-    return judge_best(flashes, beeps)
+    return beeps

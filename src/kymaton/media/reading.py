@@ -1,12 +1,12 @@
-"""Reading files with picture and sound: a coarse grid of brightness for each frame, and the sound as mono samples.
+"""Reading films: a coarse grid of brightness for each frame, and what is common to all reading of sound.
 
 Times are presentation times: edit lists, start times and codec delay are respected by the demuxer and the decoders;
 they are kept as fractions until the end.
 """
 
+import os
 from collections.abc import Callable
 from dataclasses import dataclass
-from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -20,23 +20,18 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 ROWS, COLUMNS, LINES = 12, 16, 6  # cells, and the lines of the picture that are read for each row of them
-FINE = 640  # dots in a line, from which on not all of them are read
+FINE, FINE_LINES = 640, 3  # dots in a line, from which on not all of them are read, and fewer lines
 FULL_RANGE = 2
+AHEAD = 3  # frames that the decoder may be ahead while one is looked at, besides one for each core
 Progress = Callable[[float], bool]
 
 
 @dataclass(frozen=True)
-class Recording:
-    """What a file holds: frame times (s), brightness cells (frames, ROWS × COLUMNS), mono sound and its first time."""
+class Picture:
+    """What was seen: frame times (s) in order, and brightness cells (frames, ROWS × COLUMNS)."""
 
     times_s: "NDArray[np.float64]"
     cells: "NDArray[np.float32]"
-    sound: "NDArray[np.float32]"
-    rate_hz: int
-    sound_start_s: float
-    frame_rate: Fraction | None
-    width: int
-    height: int
 
 
 def opened(path: Path) -> Any:
@@ -55,46 +50,35 @@ def why(error: Exception) -> str:
     return str(text).lower().rstrip(".")
 
 
-def read_recording(path: Path, progress: Progress | None = None) -> Recording:
-    """Picture and sound of a file, in one pass. Raises FileError, and Stopped when progress returns False."""
+def read_picture(path: Path, progress: Progress) -> Picture:
+    """The picture of a file. Raises FileError, and Stopped when progress returns False.
+
+    What comes after damage that cannot be decoded is left out.
+    """
     with opened(path) as container:
-        video, audios = first_picture(container), container.streams.audio[:1]
+        video = first_picture(container)
         if video is None:
             raise FileError(f"{path.name}: there is no picture in it.")
-        if not audios:
-            raise FileError(f"{path.name}: there is no sound in it.")
-        for stream in (video, *audios):
-            stream.thread_type = "AUTO"
+        video.thread_type = "AUTO"
+        video.codec_context.thread_count = (os.cpu_count() or 1) + AHEAD
         length = float(container.duration or 0) / av.time_base
         times: list[float] = []
         cells: list[Any] = []
-        mono = _Mono()
         try:
-            for packet in container.demux(video, *audios):
+            for packet in container.demux(video):
                 for frame in _decoded(packet):
-                    if packet.stream.type == "audio":
-                        mono.add(frame)
-                    elif frame.pts is not None:
+                    if frame.pts is not None:
                         times.append(_seconds(frame))
                         cells.append(brightness(frame))
-                due = progress is not None and times and not len(times) % 32
-                if due and progress is not None and not progress(min(1.0, times[-1] / length) if length else 0.0):
+                due = times and not len(times) % 32
+                if due and not progress(min(1.0, times[-1] / length) if length else 0.0):
                     raise Stopped
         except (av.FFmpegError, OSError) as error:
-            if not times and not mono.pieces:
+            if not times:
                 raise FileError(f"{path.name}: it cannot be decoded ({why(error)}).") from error
-        order = np.argsort(np.array(times), kind="stable")
-        grid = np.array(cells, np.float32).reshape(len(cells), -1)
-        return Recording(
-            np.array(times)[order] if times else np.zeros(0),
-            grid[order] if times else np.zeros((0, ROWS * COLUMNS), np.float32),
-            mono.samples(),
-            mono.rate_hz,
-            mono.start_s,
-            Fraction(video.average_rate) if video.average_rate else None,
-            video.codec_context.width,
-            video.codec_context.height,
-        )
+    order = np.argsort(np.array(times), kind="stable")
+    grid = np.array(cells, np.float32).reshape(len(cells), ROWS * COLUMNS)
+    return Picture(np.array(times)[order], grid[order])
 
 
 def first_picture(container: Any) -> Any:
@@ -127,15 +111,15 @@ def brightness(frame: Any) -> "NDArray[np.float32]":
     if not (name.startswith(("yuv", "gray", "nv")) and frame.format.components[0].bits in (8, 10, 12, 16)):
         frame = frame.reformat(format="gray")
     plane, bits = frame.planes[0], frame.format.components[0].bits
-    if (
-        bits == 8 and plane.width >= FINE and plane.line_size % 4 == 0
-    ):  # every fourth dot, taken as the low byte of four
+    fine = plane.width >= FINE
+    step = max(1, plane.height // ((FINE_LINES if fine else LINES) * ROWS))
+    if fine and bits == 8 and plane.line_size % 4 == 0:  # every fourth dot, taken as the low byte of four
         fours = np.frombuffer(plane, "<u4").reshape(plane.height, -1)
-        dots = fours[:: max(1, plane.height // (LINES * ROWS)), : plane.width // 4] & 0xFF
+        dots = fours[::step, : plane.width // 4] & 0xFF
     else:
         kind = np.uint16 if bits > 8 else np.uint8
         lines: Any = np.frombuffer(plane, kind).reshape(plane.height, plane.line_size // kind().itemsize)
-        dots = lines[:: max(1, plane.height // (LINES * ROWS)), : plane.width]
+        dots = lines[::step, : plane.width]
     many, wide = dots.shape[0] // ROWS, dots.shape[1] // COLUMNS
     cells = dots[: many * ROWS, : wide * COLUMNS].reshape(ROWS, many, wide * COLUMNS)
     bands = np.add.reduce(cells, axis=1, dtype=np.uint32)
@@ -150,7 +134,7 @@ def all_samples(frame: Any) -> "NDArray[np.float32]":
     """Samples of a frame of sound as (channels, samples) of float32."""
     if frame.format.name == "fltp":  # what most decoders give: without a detour
         many = frame.samples
-        return np.stack([np.frombuffer(plane, np.float32, many) for plane in frame.planes])
+        return np.array([np.frombuffer(plane, np.float32, many) for plane in frame.planes])
     samples = frame.to_ndarray()
     if samples.dtype.kind == "i":
         samples = samples.astype(np.float32) / -float(np.iinfo(samples.dtype).min)
@@ -162,34 +146,8 @@ def all_samples(frame: Any) -> "NDArray[np.float32]":
 
 
 def mono_samples(frame: Any) -> "NDArray[np.float32]":
+    """All channels of a frame of sound as one, (samples,) of float32."""
     samples = all_samples(frame)
     if len(samples) == 1:
         return samples[0]
     return np.asarray(np.add.reduce(samples, axis=0) * np.float32(1 / len(samples)))
-
-
-class _Mono:
-    """Sound gathered as mono, with holes in time filled and overlaps cut."""
-
-    def __init__(self) -> None:
-        self.pieces: list[Any] = []
-        self.rate_hz = 48_000
-        self.start_s = 0.0
-        self.length = 0
-
-    def add(self, frame: Any) -> None:
-        mono = mono_samples(frame)
-        at = _seconds(frame) if frame.pts is not None else None
-        if not self.pieces:
-            self.rate_hz = frame.sample_rate
-            self.start_s = at or 0.0
-        elif at is not None:
-            missing = round((at - self.start_s) * self.rate_hz) - self.length
-            if missing > 0.02 * self.rate_hz and missing < 3600 * self.rate_hz:
-                self.pieces.append(np.zeros(missing, np.float32))
-                self.length += missing
-        self.pieces.append(mono)
-        self.length += len(mono)
-
-    def samples(self) -> "NDArray[np.float32]":
-        return np.concatenate(self.pieces) if self.pieces else np.zeros(0, np.float32)

@@ -22,7 +22,8 @@ else:
     Audio = np.ndarray
 
 BLOCK = 1 << 16
-COARSE = Fraction(1, 10_000)
+COARSE_PER_S = 10_000  # ticks; times of fewer do not tell the sample
+MOST_MISSING_S = 3600  # a longer hole is a clock that jumps
 
 
 def first_sample(frame: Any, rate_hz: int) -> int:
@@ -30,11 +31,13 @@ def first_sample(frame: Any, rate_hz: int) -> int:
 
     Where times are coarse (milliseconds in Matroska), the number is brought to the whole frame that they mean.
     """
-    exact = (frame.pts or 0) * frame.time_base * rate_hz
-    near = round(exact / frame.samples) * frame.samples if frame.samples else 0
-    if frame.time_base > COARSE and abs(near - exact) <= frame.time_base * rate_hz:
-        return int(near)
-    return round(exact)
+    base = frame.time_base
+    samples, per = (frame.pts or 0) * base.numerator * rate_hz, base.denominator
+    if base.numerator * COARSE_PER_S > per and frame.samples:
+        near = round(Fraction(samples, per * frame.samples)) * frame.samples
+        if abs(near * per - samples) <= base.numerator * rate_hz:
+            return int(near)
+    return int((2 * samples + per) // (2 * per))
 
 
 def _mixed(block: Audio, side: int | None) -> Audio:
@@ -84,24 +87,33 @@ class SoundFile:
             except (soundfile.LibsndfileError, RuntimeError) as error:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({error}).") from error
             return
-        with opened(self.path) as container:
-            yield from self._decoded(container, 0.0)
+        begun = False
+        for first, block in self.timed():
+            if not begun and 0 < first < MOST_MISSING_S * self.rate_hz:
+                yield np.zeros(first, np.float32)
+            begun = True
+            if first + len(block) > 0:
+                yield block[max(0, -first) :]
 
-    def _decoded(self, container: Any, from_s: float) -> Iterator[Audio]:
-        stream = container.streams.audio[0]
-        stream.thread_type = "AUTO"
+    def timed(self) -> Iterator[tuple[int, Audio]]:
+        """All of it as decoded, in the time of its film: number of the first sample, and mono samples.
+
+        Holes are filled with silence.
+        """
         at: int | None = None
         try:
-            for frame in container.decode(stream):
-                begin = first_sample(frame, self.rate_hz)
-                if at is None:
-                    at = round(from_s * self.rate_hz) if from_s == 0.0 else begin
-                samples = self._mono(frame)
-                if begin - at > 0.02 * self.rate_hz and begin - at < 3600 * self.rate_hz:
-                    yield np.zeros(begin - at, np.float32)
-                    at = begin
-                yield samples
-                at += len(samples)
+            with opened(self.path) as container:
+                stream = container.streams.audio[0]
+                stream.thread_type = "AUTO"
+                for frame in container.decode(stream):
+                    begin = first_sample(frame, self.rate_hz)
+                    at = begin if at is None else at
+                    if 0.02 * self.rate_hz < begin - at < MOST_MISSING_S * self.rate_hz:
+                        yield at, np.zeros(begin - at, np.float32)
+                        at = begin
+                    samples = self._mono(frame)
+                    yield at, samples
+                    at += len(samples)
         except (av.FFmpegError, OSError) as error:
             if at is None:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({why(error)}).") from error
@@ -112,7 +124,7 @@ class SoundFile:
     def _begin(self, frame: Any) -> int:
         """Number of the first sample of a frame, also where the file tells times in whole milliseconds only."""
         begin = first_sample(frame, self.rate_hz)
-        if frame.time_base <= COARSE:
+        if frame.time_base * COARSE_PER_S <= 1:
             return begin
         origin, size = self._frames
         near = origin + round((begin - origin) / size) * size
