@@ -33,7 +33,7 @@ def main() -> None:
             "",
             f"{os.cpu_count()} cores, {platform.machine()}, Python {platform.python_version()}, "
             f"NumPy {numpy.__version__}.",
-            "Each figure is the best of several runs; ratios are to the floor measured in the same run.",
+            "Each time is the best of several runs; ratios are the middle ones to a floor that is run in turn.",
             "`make bench` makes this page anew.",
             "",
             "| work | measured | goal |",

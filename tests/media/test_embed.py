@@ -149,6 +149,22 @@ def test_sound_that_is_too_short_is_padded_and_too_long_is_cut(tmp_path, sound, 
         assert abs(float(container.duration) / av.time_base - SECONDS) < 0.1
 
 
+@pytest.mark.parametrize("suffix", [".mov", ".mkv"])
+def test_sixteen_bits_stay_what_they_are_and_anyone_may_read_the_film(tmp_path, sound, suffix):
+    picture = film(tmp_path / "film.mp4", sound)
+    take = recorder(tmp_path / "take.wav", sound, subtype="PCM_16")
+    out = tmp_path / f"out{suffix}"
+    embed(Embedding(picture, (Track(take, 250.0),), out, "pcm"), check=False)
+    with av.open(str(out)) as made:
+        assert made.streams.audio[0].codec_context.name == "pcm_s16le"
+        got = np.concatenate([f.to_ndarray().reshape(-1, 2) for f in made.decode(audio=0)])
+    given, _ = soundfile.read(take, dtype="int16")
+    assert np.array_equal(got, given[RATE // 4 :][: len(got)]) and len(got) == round(SECONDS * RATE)
+    mask = os.umask(0)
+    os.umask(mask)
+    assert out.stat().st_mode & 0o777 == 0o666 & ~mask
+
+
 def test_drift_is_taken_out(tmp_path):
     long = talk(64.0, 9)
     clip = Clip(Fraction(5), 60.0, 64, 64)

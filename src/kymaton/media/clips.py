@@ -118,12 +118,17 @@ def write_film(
 
 
 def beside(path: Path) -> Path:
-    """An empty file beside another one, to be renamed to it when it is whole. Raises FileError."""
+    """A free name beside another file, to be renamed to it when what has it is whole. Raises FileError.
+
+    The empty file that proves the folder can be written is taken away again: file systems flush one that is
+    overwritten when it is closed, and only its owner could read it.
+    """
     try:
         handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.stem}-", suffix=path.suffix)
+        os.close(handle)
+        Path(name).unlink()
     except OSError as error:
         raise FileError(f"{path}: it cannot be written ({(error.strerror or str(error)).lower()}).") from error
-    os.close(handle)
     return Path(name)
 
 

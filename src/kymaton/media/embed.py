@@ -6,42 +6,22 @@ measured again in the result.
 
 import math
 import shutil
-from collections.abc import Iterator
 from dataclasses import dataclass
-from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Any
 
 import av
-import numpy as np
 
 from kymaton.core.render import Stopped
 from kymaton.media.align import align_files
 from kymaton.media.clips import beside
 from kymaton.media.copying import film_out, is_taken, timed_packets
-from kymaton.media.placing import LAYOUTS, PlacedSound, Track
+from kymaton.media.placing import PlacedSound, Track
 from kymaton.media.reading import Progress, opened, why
+from kymaton.media.tracks import COPIED, TAKES, USUAL, Codec, OwnSound, Way, copied, encoded, family
 from kymaton.store.showfile import FileError
 
-if TYPE_CHECKING:
-    from numpy.typing import NDArray
-
-    Audio = NDArray[np.float32]
-else:
-    Audio = np.ndarray
-
-Codec = Literal["keep", "aac", "flac", "pcm", "opus"]
-ENCODERS = {"aac": "aac", "flac": "flac", "pcm": "pcm_s24le", "opus": "libopus"}
-TAKES = {  # sound codecs that a container takes
-    ".mp4": ("aac", "flac", "opus"),
-    ".mov": ("aac", "pcm"),
-    ".mkv": ("aac", "flac", "pcm", "opus"),
-    ".webm": ("opus",),
-}
-USUAL = {".mp4": "aac", ".mov": "aac", ".mkv": "flac", ".webm": "opus"}
-COPIED = ("aac", "opus")  # others lose nothing by being decoded and encoded
-CHUNK = 1 << 14
-EVERY = 16  # packets between looks at the clock
+EVERY = 32  # packets between looks at the clock
 
 
 @dataclass(frozen=True)
@@ -92,20 +72,24 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
     suffix = _checked(job)
     placed = [PlacedSound(track) for track in job.tracks]
     codecs = [_codec(job, sound, suffix) for sound in placed]
-    temporary = beside(job.out)
+    temporary, sounds = beside(job.out), list[Way]()
     try:
         with opened(job.picture) as film, film_out(temporary, job.out) as out:
-            sounds = [_sound(job, film, sound, out, codec) for sound, codec in zip(placed, codecs, strict=True)]
-            left_out = _written(job, film, out, sounds, _end_s(job, film, placed), progress)
+            end_s = _end_s(job, film, placed)
+            for sound, codec in zip(placed, codecs, strict=True):
+                sounds.append(_sound(job, film, sound, out, codec, end_s))
+            left_out = _written(job, film, out, sounds, end_s, progress)
         temporary.replace(job.out)
     except (av.FFmpegError, OSError, ValueError) as error:
         raise FileError(f"{job.out}: it cannot be written ({why(error)}).") from error
     finally:
+        for way in sounds:
+            way.close()
         temporary.unlink(missing_ok=True)
     residual = _residual(job) if check else None
     left_ms, left_ppm = residual or (None, None)
-    first, copied = job.tracks[0], not isinstance(sounds[0], _Sound)
-    return Embedded(job.out, first.offset_ms, first.drift_ppm, left_ms, left_ppm, copied, tuple(left_out))
+    first = job.tracks[0]
+    return Embedded(job.out, first.offset_ms, first.drift_ppm, left_ms, left_ppm, sounds[0].copied, tuple(left_out))
 
 
 def _checked(job: Embedding) -> str:
@@ -138,24 +122,20 @@ def _checked(job: Embedding) -> str:
 def _codec(job: Embedding, sound: PlacedSound, suffix: str) -> str:
     """The codec of a sound in the result."""
     if job.codec == "keep":
-        wanted = _family(sound.codec)
+        wanted = family(sound.codec)
         return wanted if wanted in TAKES[suffix] else USUAL[suffix]
     if job.codec not in TAKES[suffix]:
         raise FileError(f"{job.out.name}: a {suffix} file takes {', '.join(TAKES[suffix])}, not {job.codec}.")
     return job.codec
 
 
-def _family(codec: str) -> str:
-    return "pcm" if codec.startswith("pcm") else codec.removeprefix("lib")
-
-
-def _sound(job: Embedding, film: Any, sound: PlacedSound, out: Any, codec: str) -> "Way":
+def _sound(job: Embedding, film: Any, sound: PlacedSound, out: Any, codec: str, end_s: float) -> Way:
     """How a sound gets into the film: copied where nothing is lost by that, else decoded and encoded."""
-    same = job.codec == "keep" and not sound.track.changed and _family(sound.codec) == codec
+    same = job.codec == "keep" and not sound.track.changed and family(sound.codec) == codec
     if same and codec in COPIED and sound.has_header:
         own = sound.track.path.samefile(job.picture) and not job.keep_original and len(job.tracks) == 1
-        return _OwnSound(sound.track, out, film) if own else _CopiedSound(sound.track, out)
-    return _Sound(sound, out, codec)
+        return OwnSound(sound.track, out, film) if own else copied(sound.track, out)
+    return encoded(sound, out, codec, end_s)
 
 
 def _copies(job: Embedding, film: Any, out: Any) -> tuple[dict[int, Any], list[str]]:
@@ -177,17 +157,18 @@ def _copies(job: Embedding, film: Any, out: Any) -> tuple[dict[int, Any], list[s
 
 
 def _written(
-    job: Embedding, film: Any, out: Any, sounds: "list[Way]", end_s: float, progress: Progress | None
+    job: Embedding, film: Any, out: Any, sounds: list[Way], end_s: float, progress: Progress | None
 ) -> list[str]:
     """Copy and encode; gives the kinds of streams that had to be left out."""
     copied, left_out = _copies(job, film, out)
     out.metadata.update(film.metadata)
     out.set_chapters([c for c in film.chapters() if float(c["start"] * c["time_base"]) < end_s])
     cut = job.shorter or job.most_s is not None
-    own = next((s for s in sounds if isinstance(s, _OwnSound)), None)
+    own = next((s for s in sounds if isinstance(s, OwnSound)), None)
     read = [s for s in film.streams if s.index in copied or (own is not None and s is own.source)]
     last = {s.index: math.ceil(end_s / s.time_base) for s in read}  # in ticks, as packets count
     own_index = own.source.index if own is not None else -1
+    out.start_encoding()  # before a thread encodes
     for count, packet in enumerate(timed_packets(film, read, job.out.suffix.lower())):
         index = packet.stream.index
         if not count % EVERY:
@@ -202,7 +183,7 @@ def _written(
             packet.stream = copied[index]
             out.mux(packet)
     for sound in sounds:
-        sound.close(end_s)
+        sound.until(end_s)
     return left_out
 
 
@@ -226,120 +207,6 @@ def _length_s(film: Any) -> float:
     if film.duration:
         ends.append(float(film.duration + max(0, film.start_time or 0)) / av.time_base)
     return ends[0] if ends else 0.0
-
-
-class _Sound:
-    """A sound on its way into the film: decoded, placed, corrected, encoded, as far as it is wanted."""
-
-    def __init__(self, sound: PlacedSound, out: Any, codec: str) -> None:
-        self.out, self.channels = out, sound.channels
-        self.rate_hz = 48_000 if codec == "opus" else sound.rate_hz
-        self.stream = out.add_stream(ENCODERS[codec], rate=self.rate_hz)
-        self.stream.layout = LAYOUTS[self.channels]
-        if codec in ("aac", "opus"):
-            self.stream.bit_rate = 96_000 * self.channels
-        _named(self.stream, sound.track)
-        self.placed = sound.blocks(self.rate_hz)
-        self.rest = np.zeros((self.channels, 0), np.float32)
-        self.sent = 0
-
-    def until(self, time_s: float) -> None:
-        """Encode whole chunks up to this time of the film; silence where the sound is over."""
-        while self.sent + CHUNK <= time_s * self.rate_hz:
-            self._send(self._take(CHUNK))
-
-    def _take(self, many: int) -> Audio:
-        while self.rest.shape[1] < many:
-            block = next(self.placed, None)
-            if block is None:
-                block = np.zeros((self.channels, many), np.float32)
-            self.rest = np.concatenate([self.rest, block], axis=1)
-        piece, self.rest = self.rest[:, :many], self.rest[:, many:]
-        return piece
-
-    def _send(self, piece: Audio) -> None:
-        frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(piece), format="fltp", layout=self.stream.layout.name)
-        frame.sample_rate, frame.pts, frame.time_base = self.rate_hz, self.sent, Fraction(1, self.rate_hz)
-        self.out.mux(self.stream.encode(frame))
-        self.sent += piece.shape[1]
-
-    def close(self, time_s: float) -> None:
-        """The rest, up to the end of the film."""
-        self.until(time_s)
-        rest = round(time_s * self.rate_hz) - self.sent
-        if rest > 0:
-            self._send(self._take(rest))
-        self.out.mux(self.stream.encode(None))
-
-
-class _CopiedSound:
-    """A sound whose packets are copied as they are, with other times."""
-
-    def __init__(self, track: Track, out: Any) -> None:
-        self.out, self.file = out, opened(track.path)
-        source = self.file.streams.audio[0]
-        self.stream = out.add_stream_from_template(source)
-        _named(self.stream, track)
-        shift = round(Fraction(track.offset_ms) / 1000 / source.time_base)
-        self.packets = self._moved(source, shift)
-        self.next = next(self.packets, None)
-
-    def _moved(self, source: Any, shift: int) -> Iterator[Any]:
-        for packet in timed_packets(self.file, [source], ""):
-            if _shifted(packet, shift):
-                yield packet
-
-    def until(self, time_s: float) -> None:
-        """Copy what begins before this time of the film."""
-        while self.next is not None and float(self.next.pts * self.next.time_base) < time_s:
-            self.next.stream = self.stream
-            self.out.mux(self.next)
-            self.next = next(self.packets, None)
-
-    def close(self, time_s: float) -> None:
-        """The rest, up to the end of the film."""
-        self.until(time_s)
-        self.file.close()
-
-
-class _OwnSound:
-    """The sound of the film itself, copied with other times as the film is read."""
-
-    def __init__(self, track: Track, out: Any, film: Any) -> None:
-        self.out, self.source = out, film.streams.audio[0]
-        self.stream = out.add_stream_from_template(self.source)
-        _named(self.stream, track)
-        self.shift = round(Fraction(track.offset_ms) / 1000 / self.source.time_base)
-
-    def put(self, packet: Any, last: int) -> None:
-        """A packet of the film, where it begins before its last tick."""
-        if _shifted(packet, self.shift) and packet.pts < last:
-            packet.stream = self.stream
-            self.out.mux(packet)
-
-    def until(self, time_s: float) -> None:
-        """Nothing: it comes with the film."""
-
-    close = until
-
-
-Way = _Sound | _CopiedSound | _OwnSound
-
-
-def _shifted(packet: Any, shift: int) -> bool:
-    """Make a packet earlier; whether anything of it is left."""
-    if packet.pts is None or packet.pts < shift:
-        return False
-    packet.pts -= shift
-    packet.dts -= shift
-    return True
-
-
-def _named(stream: Any, track: Track) -> None:
-    if track.name:
-        stream.metadata["title"] = track.name
-    if track.language:
-        stream.metadata["language"] = track.language
 
 
 def _residual(job: Embedding) -> tuple[float, float] | None:

@@ -8,10 +8,11 @@ from pathlib import Path
 from typing import get_args
 
 from kymaton.core.words import joined, number
-from kymaton.media.embed import Codec, Embedded, Embedding, embed, found_offset, length_s
+from kymaton.media.embed import Embedded, Embedding, embed, found_offset, length_s
 from kymaton.media.loudness import to_goal
 from kymaton.media.placing import Track
 from kymaton.media.reading import Progress
+from kymaton.media.tracks import Codec
 from kymaton.store.showfile import FileError, read_bytes
 
 MOST_ROWS, MOST_BYTES = 500, 1_000_000

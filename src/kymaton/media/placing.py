@@ -79,7 +79,7 @@ class PlacedSound:
             resampler = soxr.ResampleStream(
                 self.rate_hz * speed, rate_hz, self.channels, dtype="float32", quality="VHQ"
             )
-        for block, last in _with_last(self._from_offset()):
+        for block, last in _with_last(_gathered(self._from_offset())):
             block = block[::-1] if self.track.swap and self.channels == 2 else block
             if resampler is not None:
                 block = resampler.resample_chunk(np.ascontiguousarray(block.T), last=last).T
@@ -125,6 +125,18 @@ class PlacedSound:
             except (av.FFmpegError, OSError) as error:
                 if not at:
                     raise FileError(f"{self.track.path.name}: it cannot be decoded ({why(error)}).") from error
+
+
+def _gathered(blocks: Iterator[Audio]) -> Iterator[Audio]:
+    """Small blocks joined, for each block costs something on its way."""
+    held: list[Audio] = []
+    for block in blocks:
+        held.append(block)
+        if sum(b.shape[1] for b in held) >= BLOCK // 2:
+            yield np.concatenate(held, axis=1) if len(held) > 1 else block
+            held = []
+    if held:
+        yield np.concatenate(held, axis=1)
 
 
 def _with_last(blocks: Iterator[Audio]) -> Iterator[tuple[Audio, bool]]:
