@@ -3,14 +3,14 @@
 import os
 import platform
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 import numpy
 
 from benchmarks import edit, hearing, layout, media, render, start
 
-PARTS: dict[str, Callable[[], list[tuple[str, str, str]]]] = {
+PARTS: dict[str, Callable[[], Iterable[tuple[str, str, str]]]] = {
     "hearing": hearing.run,
     "render": render.run,
     "edit": edit.run,

@@ -12,12 +12,18 @@ def best(work: Work, runs: int = 5) -> float:
     return min(_once(work) for _ in range(runs))
 
 
-def against(work: Work, floor: Work, runs: int = 7) -> tuple[float, float]:
+def against(work: Work, floor: Work, runs: int = 7, before: Work = int) -> tuple[float, float]:
     """The best time, and the middle one of the ratios to a floor that is run in turn with it.
 
-    A machine that others use as well has slow and fast moments; run in turn, both have their share of them.
+    A machine that others use as well has slow and fast moments; run in turn, both have their share of them. What is
+    done `before` each is not counted.
     """
-    pairs = [(_once(floor), _once(work)) for _ in range(runs)]
+
+    def timed(one: Work) -> float:
+        before()
+        return _once(one)
+
+    pairs = [(timed(floor), timed(work)) for _ in range(runs)]
     return min(ours for _, ours in pairs), median(ours / plain for plain, ours in pairs)
 
 

@@ -9,7 +9,7 @@ import av
 import numpy as np
 import soundfile
 
-from kymaton.media.reading import all_samples, opened, why
+from kymaton.media.reading import all_samples, only, opened, why
 from kymaton.media.sounds import BLOCK, first_sample
 from kymaton.store.showfile import FileError
 
@@ -111,11 +111,9 @@ class PlacedSound:
         except (soundfile.LibsndfileError, RuntimeError):
             pass  # no plain file of sound
         with opened(self.track.path) as file:
-            stream = file.streams.audio[0]
-            stream.thread_type = "AUTO"
             at = 0
             try:
-                for frame in file.decode(stream):
+                for frame in file.decode(only(file.streams.audio[0])):
                     block = all_samples(frame)[: self.channels]
                     begin = first_sample(frame, self.rate_hz)
                     if begin - at > 0.02 * self.rate_hz:  # a hole, or a track that begins later than its file

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 import av
 import numpy as np
+from av.stream import Discard
 
 from kymaton.core.render import Stopped
 from kymaton.store.showfile import FileError
@@ -59,8 +60,7 @@ def read_picture(path: Path, progress: Progress) -> Picture:
         video = first_picture(container)
         if video is None:
             raise FileError(f"{path.name}: there is no picture in it.")
-        video.thread_type = "AUTO"
-        video.codec_context.thread_count = (os.cpu_count() or 1) + AHEAD
+        only(video).codec_context.thread_count = (os.cpu_count() or 1) + AHEAD
         length = float(container.duration or 0) / av.time_base
         times: list[float] = []
         cells: list[Any] = []
@@ -79,6 +79,15 @@ def read_picture(path: Path, progress: Progress) -> Picture:
     order = np.argsort(np.array(times), kind="stable")
     grid = np.array(cells, np.float32).reshape(len(cells), ROWS * COLUMNS)
     return Picture(np.array(times)[order], grid[order])
+
+
+def only(stream: Any) -> Any:
+    """A stream that is to be decoded alone: its container need not read the others."""
+    stream.thread_type = "AUTO"
+    for other in stream.container.streams:
+        if other.index != stream.index:
+            other.discard = Discard.all
+    return stream
 
 
 def first_picture(container: Any) -> Any:

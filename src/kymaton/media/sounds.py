@@ -11,7 +11,7 @@ import av
 import numpy as np
 import soundfile
 
-from kymaton.media.reading import all_samples, mono_samples, opened, why
+from kymaton.media.reading import all_samples, mono_samples, only, opened, why
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -103,9 +103,7 @@ class SoundFile:
         at: int | None = None
         try:
             with opened(self.path) as container:
-                stream = container.streams.audio[0]
-                stream.thread_type = "AUTO"
-                for frame in container.decode(stream):
+                for frame in container.decode(only(container.streams.audio[0])):
                     begin = first_sample(frame, self.rate_hz)
                     at = begin if at is None else at
                     if 0.02 * self.rate_hz < begin - at < MOST_MISSING_S * self.rate_hz:
@@ -134,7 +132,10 @@ class SoundFile:
     def _frames(self) -> tuple[int, int]:
         """Where the second frame of the file begins, by counting, and how long frames are."""
         with opened(self.path) as container:
-            first = [(first_sample(f, self.rate_hz), f.samples) for f in islice(container.decode(audio=0), 2)]
+            first = [
+                (first_sample(f, self.rate_hz), f.samples)
+                for f in islice(container.decode(only(container.streams.audio[0])), 2)
+            ]
         return first[0][0] + first[0][1], first[-1][1] or 1
 
     def stretch(self, begin_s: float, length_s: float, rate_hz: int) -> Audio:
@@ -165,7 +166,7 @@ class SoundFile:
 
     def _sought(self, first: int, many: int) -> Audio:
         with opened(self.path) as container:
-            stream = container.streams.audio[0]
+            stream = only(container.streams.audio[0])
             sought = first > 2 * self.rate_hz
             if sought:
                 container.seek(round((first / self.rate_hz - 0.5) / stream.time_base), stream=stream)
