@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from kymaton.catalogue.commands import read_command
 from kymaton.catalogue.starters import STARTERS
+from kymaton.core.fixes import find_fix
 from kymaton.core.model import Cue, Figure, Listener, Show, rig
 from kymaton.core.model.edit import apply
 from kymaton.core.report import Report
@@ -121,6 +122,14 @@ def test_a_delay_in_each_cue_is_the_best_there_is(first_ms, second_ms, step_ms):
     best = min(max(pair) for pair in itertools.product(*apart.values()))
     plan = plan_sync(show, per_cue=True)
     assert plan.strain == pytest.approx(best, abs=1e-4) and {c.cue for c in plan.changes} <= {"cue-1", "cue-2"}
+
+
+def test_the_fix_is_a_delay_in_each_cue_only_where_one_for_all_cues_cures_not_enough():
+    for second_ms, cues in ((170.0, {None}), (20.0, {"cue-1", "cue-2"})):
+        report = Report(two_cameras(182.0, second_ms))
+        fix = find_fix(report, tuple(f for f in report.findings if f.id == "sound-early"))
+        assert {c.cue for c in fix.changes} == cues
+        assert not any(f.id in ("sound-early", "sound-late") for f in Report(apply(report.show, fix.changes)).findings)
 
 
 def test_a_faster_camera_is_delayed_by_whole_frames_where_something_can():

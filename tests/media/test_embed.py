@@ -7,7 +7,9 @@ import shutil
 import signal
 import subprocess
 import sys
+import threading
 import time
+from contextlib import contextmanager
 from fractions import Fraction
 
 import av
@@ -20,6 +22,7 @@ from kymaton.core.render import Stopped
 from kymaton.media import embed as embedding
 from kymaton.media.align import align_files
 from kymaton.media.clips import Clip, clip_frames, write_film
+from kymaton.media.copying import film_out
 from kymaton.media.embed import Embedding, embed, found_offset
 from kymaton.media.placing import Track
 from kymaton.store.showfile import FileError
@@ -245,6 +248,25 @@ def test_what_must_not_be_done_is_refused_and_leaves_everything_as_it_was(tmp_pa
     with pytest.raises(Stopped):
         embed(Embedding(picture, (Track(path),), tmp_path / "out.mkv"), progress=lambda part: part < 0.4)
     assert {p.name: p.read_bytes() for p in tmp_path.iterdir()} == before
+
+
+def test_nothing_is_encoded_any_more_when_a_film_that_is_not_wanted_is_closed(tmp_path, sound, monkeypatch):
+    picture, path = film(tmp_path / "film.mkv", sound, sound_codec="flac"), recorder(tmp_path / "r.wav", sound)
+    running, seen = threading.active_count(), []
+
+    @contextmanager
+    def watched(*paths):
+        with film_out(*paths) as out:
+            try:
+                yield out
+            finally:
+                seen.append(threading.active_count())
+
+    monkeypatch.setattr(embedding, "film_out", watched)
+    tracks = (Track(path), Track(path, drift_ppm=30.0))
+    with pytest.raises(Stopped):
+        embed(Embedding(picture, tracks, tmp_path / "out.mkv"), progress=lambda part: False)
+    assert seen == [running]
 
 
 def test_a_disk_that_fills_up_leaves_no_half_file(tmp_path, sound, monkeypatch):

@@ -245,6 +245,7 @@ def done_json(done: "Done") -> Json:
         "residual_ms": None if made.residual_ms is None else round(made.residual_ms, 4),
         "residual_drift_ppm": None if made.residual_drift_ppm is None else round(made.residual_drift_ppm, 3),
         "gain_db": round(done.gain_db, 3),
+        "loudness": None if done.reached is None else loudness_json(done.reached),
         "copied": made.copied,
     }
 

@@ -110,7 +110,9 @@ def find_fix(
     `roles` and `devices` limit which controls may be touched.
     """
     if findings[0].id in ("sound-early", "sound-late"):
-        return _proved(report, findings, plan_sync(report.show).changes, ("caution",))
+        plans = (plan_sync(report.show, per_cue) for per_cue in (False, True))  # one delay for all cues, if that does
+        tried = (_proved(report, findings, plan.changes, ("caution",)) for plan in plans)
+        return next((fix for fix in tried if fix is not None), None)
     if findings[0].settings:
         show, finding = report.show, findings[0]
         told = (Change(None, id, show.control(id).value, value, finding.sentence) for id, value in finding.settings)

@@ -6,6 +6,7 @@ measured again in the result.
 
 import math
 import shutil
+from contextlib import ExitStack
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -72,19 +73,18 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
     suffix = _checked(job)
     placed = [PlacedSound(track) for track in job.tracks]
     codecs = [_codec(job, sound, suffix) for sound in placed]
-    temporary, sounds = beside(job.out), list[Way]()
+    temporary = beside(job.out)
     try:
-        with opened(job.picture) as film, film_out(temporary, job.out) as out:
-            end_s = _end_s(job, film, placed)
+        with opened(job.picture) as film, film_out(temporary, job.out) as out, ExitStack() as ways:
+            end_s, sounds = _end_s(job, film, placed), list[Way]()
             for sound, codec in zip(placed, codecs, strict=True):
                 sounds.append(_sound(job, film, sound, out, codec, end_s))
+                ways.callback(sounds[-1].close)  # no thread encodes into a film that is closed
             left_out = _written(job, film, out, sounds, end_s, progress)
         temporary.replace(job.out)
     except (av.FFmpegError, OSError, ValueError) as error:
         raise FileError(f"{job.out}: it cannot be written ({why(error)}).") from error
     finally:
-        for way in sounds:
-            way.close()
         temporary.unlink(missing_ok=True)
     residual = _residual(job) if check else None
     left_ms, left_ppm = residual or (None, None)

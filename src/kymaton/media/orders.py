@@ -9,7 +9,7 @@ from typing import get_args
 
 from kymaton.core.words import joined, number
 from kymaton.media.embed import Embedded, Embedding, embed, found_offset, length_s
-from kymaton.media.loudness import to_goal
+from kymaton.media.loudness import Loudness, loudness_of, to_goal
 from kymaton.media.placing import Track
 from kymaton.media.reading import Progress
 from kymaton.media.tracks import Codec
@@ -19,6 +19,7 @@ MOST_ROWS, MOST_BYTES = 500, 1_000_000
 NEEDED = ("picture", "sound", "out")
 NUMBERS = {"offset_ms": 1e7, "drift_ppm": 5000.0, "gain_db": 60.0, "loudness_lufs": 70.0}
 COLUMNS = (*NEEDED, *NUMBERS, "name", "language", "codec", "original", "shorter")
+PEAK_SLACK_DB = 0.05
 YES = ("yes", "y", "1", "true", "x")
 
 
@@ -41,24 +42,33 @@ class Done:
     trouble: str = ""
     gain_db: float = 0.0
     short_lu: float = 0.0  # of the goal, for the sake of the true peak
+    reached: Loudness | None = None  # of the first sound, measured in the film that was made
 
 
 def fulfil(order: Order, progress: Progress | None = None) -> Done:
     """Make the film of an order. Raises FileError with one sentence, and Stopped."""
-    job, gain_db, short_lu = order.embedding, 0.0, 0.0
+    job = order.embedding
     if order.find:
         placed = [found_offset(job.picture, track, _part(progress, 0.0, 0.3)) for track in job.tracks]
         job = replace(job, tracks=tuple(placed))
-    if order.goal_lufs is not None:
-        levelled, end_s = [], length_s(job)
-        for at, track in enumerate(job.tracks):
-            louder, before = to_goal(track, order.goal_lufs, order.most_dbtp, end_s, _part(progress, 0.3, 0.5))
-            levelled.append(louder)
-            if not at:
-                gain_db = louder.gain_db - track.gain_db
-                short_lu = max(0.0, order.goal_lufs - before.integrated_lufs - gain_db)
-        job = replace(job, tracks=tuple(levelled))
-    return Done(order, embed(job, _part(progress, 0.5, 1.0)), "", gain_db, short_lu)
+    if order.goal_lufs is None:
+        return Done(order, embed(job, _part(progress, 0.5, 1.0)))
+    end_s = length_s(job)
+    levelled, before = [], []
+    for track in job.tracks:
+        louder, was = to_goal(track, order.goal_lufs, order.most_dbtp, end_s, _part(progress, 0.3, 0.5))
+        levelled.append(louder)
+        before.append(was.integrated_lufs)
+    made = embed(replace(job, tracks=tuple(levelled)), _part(progress, 0.5, 0.9))
+    reached = loudness_of(made.out, _part(progress, 0.9, 0.95))
+    over_db = reached.true_peak_dbtp - order.most_dbtp
+    if over_db > PEAK_SLACK_DB:  # what a codec leaves out can lift a peak
+        levelled[0] = levelled[0].louder(-over_db - PEAK_SLACK_DB)
+        made = embed(replace(job, tracks=tuple(levelled)), _part(progress, 0.95, 1.0))
+        reached = loudness_of(made.out)
+    gain_db = levelled[0].gain_db - job.tracks[0].gain_db
+    short_lu = max(0.0, order.goal_lufs - before[0] - gain_db)
+    return Done(order, made, "", gain_db, short_lu, reached)
 
 
 def fulfil_all(orders: list[Order], progress: Progress | None = None) -> Iterator[Done]:
@@ -99,6 +109,10 @@ def gain_text(done: Done) -> str:
     text = f" It was made {number(abs(done.gain_db), 1)} dB {way}, to {number(done.order.goal_lufs, 1)} LUFS"
     if done.short_lu > 0.05:
         text += f" less {number(done.short_lu, 1)} LU, because the true peak allows no more"
+    if done.reached is not None:
+        have = done.reached
+        loudness, peak = number(have.integrated_lufs, 1), number(have.true_peak_dbtp, 1)
+        text += f"; measured again, it has {loudness} LUFS and a true peak of {peak} dBTP"
     return f"{text}."
 
 
