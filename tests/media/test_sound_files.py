@@ -78,14 +78,14 @@ def test_a_film_is_brought_to_a_loudness_and_no_higher_than_its_true_peak_allows
     job = Embedding(picture, (Track(path),), tmp_path / "out.mkv")
     reached = fulfil(Order(job, True, -30.0))
     after = loudness_of(tmp_path / "out.mkv")
-    assert after.integrated_lufs == pytest.approx(-30.0, abs=0.2) and "to −30.0 LUFS;" in told(reached)
-    assert reached.reached == after and f"it has {after.integrated_lufs:.1f} LUFS".replace("-", "−") in told(reached)
+    assert after.integrated_lufs == pytest.approx(-30.0, abs=0.2)
+    assert reached.reached == after and f"the film has {after.integrated_lufs:.1f} LUFS".replace("-", "−") in told(reached)
     assert abs(align_files(picture, tmp_path / "out.mkv").offset_ms) < 0.1
     held = fulfil(Order(job, True, 0.0, -2.0))
     peak = loudness_of(tmp_path / "out.mkv")
-    assert peak.true_peak_dbtp == pytest.approx(-2.0, abs=0.2) and held.short_lu > 1.0
-    assert peak.integrated_lufs == pytest.approx(-held.short_lu, abs=0.3)
-    assert "because the true peak allows no more" in told(held)
+    assert peak.true_peak_dbtp == pytest.approx(-2.0, abs=0.06) and peak.integrated_lufs < -1.0
+    assert f"{-peak.integrated_lufs:.1f} LU under the goal, because the true peak allows no more" in told(held)
+    assert "under the goal" not in told(reached)
 
 
 def test_a_codec_that_lifts_the_peak_is_allowed_for(tmp_path):
@@ -96,11 +96,22 @@ def test_a_codec_that_lifts_the_peak_is_allowed_for(tmp_path):
     )
     picture, path = film(tmp_path / "film.mp4", sound), recorder(tmp_path / "r.wav", sound, 0.0)
     job = Embedding(picture, (Track(path),), tmp_path / "out.mp4", "aac")
-    louder, _ = to_goal(Track(path), 0.0, -2.0)
+    louder = to_goal(Track(path), 0.0, -2.0)
     embed(replace(job, tracks=(louder,)), check=False)
     assert loudness_of(job.out).true_peak_dbtp > -1.9
     done = fulfil(Order(job, False, 0.0, -2.0))
-    assert -2.6 < loudness_of(job.out).true_peak_dbtp <= -1.9 and done.gain_db < louder.gain_db
+    assert -2.9 < loudness_of(job.out).true_peak_dbtp <= -1.9 and done.gain_db < louder.gain_db
+
+
+def test_a_codec_that_loses_loudness_is_made_up_for(tmp_path):
+    """White noise: AAC leaves out the top of it, which counts for loudness."""
+    sound = 0.05 * np.random.default_rng(2).standard_normal(round(SECONDS * RATE))
+    picture, path = film(tmp_path / "film.mp4", sound), recorder(tmp_path / "r.wav", sound, 0.0)
+    job = Embedding(picture, (Track(path),), tmp_path / "out.mp4", "aac")
+    embed(replace(job, tracks=(to_goal(Track(path), -30.0, -1.0),)), check=False)
+    assert loudness_of(job.out).integrated_lufs < -30.2
+    assert fulfil(Order(job, False, -30.0)).reached == loudness_of(job.out)
+    assert loudness_of(job.out).integrated_lufs == pytest.approx(-30.0, abs=0.1)
 
 
 def test_sound_is_taken_out_in_its_place(tmp_path, capsys):

@@ -121,14 +121,14 @@ def measure_loudness(track: Track, most_s: float | None = None, progress: Progre
 
 def to_goal(
     track: Track, goal_lufs: float, most_dbtp: float, most_s: float | None = None, progress: Progress | None = None
-) -> tuple[Track, Loudness]:
-    """The track brought to a loudness, true-peak safe, and what it was before. Raises FileError, and Stopped."""
+) -> Track:
+    """The track brought to a loudness, true-peak safe. Raises FileError, and Stopped."""
     before = measure_loudness(track, most_s, progress)
     try:
         gain_db = before.gain_db(goal_lufs, most_dbtp)
     except ValueError as error:
         raise FileError(f"{track.path.name}: {error}.") from error
-    return track.louder(gain_db), before
+    return track.louder(gain_db)
 
 
 def loudness_of(path: Path, progress: Progress | None = None) -> Loudness:

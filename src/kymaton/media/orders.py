@@ -2,6 +2,7 @@
 
 import csv
 import io
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -19,7 +20,7 @@ MOST_ROWS, MOST_BYTES = 500, 1_000_000
 NEEDED = ("picture", "sound", "out")
 NUMBERS = {"offset_ms": 1e7, "drift_ppm": 5000.0, "gain_db": 60.0, "loudness_lufs": 70.0}
 COLUMNS = (*NEEDED, *NUMBERS, "name", "language", "codec", "original", "shorter")
-PEAK_SLACK_DB = 0.05
+LEVEL_SLACK_DB, MOST_TRIES = 0.05, 3
 YES = ("yes", "y", "1", "true", "x")
 
 
@@ -41,7 +42,6 @@ class Done:
     made: Embedded | None
     trouble: str = ""
     gain_db: float = 0.0
-    short_lu: float = 0.0  # of the goal, for the sake of the true peak
     reached: Loudness | None = None  # of the first sound, measured in the film that was made
 
 
@@ -54,21 +54,16 @@ def fulfil(order: Order, progress: Progress | None = None) -> Done:
     if order.goal_lufs is None:
         return Done(order, embed(job, _part(progress, 0.5, 1.0)))
     end_s = length_s(job)
-    levelled, before = [], []
-    for track in job.tracks:
-        louder, was = to_goal(track, order.goal_lufs, order.most_dbtp, end_s, _part(progress, 0.3, 0.5))
-        levelled.append(louder)
-        before.append(was.integrated_lufs)
-    made = embed(replace(job, tracks=tuple(levelled)), _part(progress, 0.5, 0.9))
-    reached = loudness_of(made.out, _part(progress, 0.9, 0.95))
-    over_db = reached.true_peak_dbtp - order.most_dbtp
-    if over_db > PEAK_SLACK_DB:  # what a codec leaves out can lift a peak
-        levelled[0] = levelled[0].louder(-over_db - PEAK_SLACK_DB)
-        made = embed(replace(job, tracks=tuple(levelled)), _part(progress, 0.95, 1.0))
-        reached = loudness_of(made.out)
-    gain_db = levelled[0].gain_db - job.tracks[0].gain_db
-    short_lu = max(0.0, order.goal_lufs - before[0] - gain_db)
-    return Done(order, made, "", gain_db, short_lu, reached)
+    part = _part(progress, 0.3, 0.5)
+    levelled = [to_goal(t, order.goal_lufs, order.most_dbtp, end_s, part) for t in job.tracks]
+    for tries in range(1, MOST_TRIES + 1):  # what a codec leaves out can lift a peak, or be missed
+        made = embed(replace(job, tracks=tuple(levelled)), _part(progress, 1 - 0.5**tries, 1 - 0.6 * 0.5**tries))
+        reached = loudness_of(made.out, _part(progress, 1 - 0.6 * 0.5**tries, 1 - 0.5 ** (tries + 1)))
+        left_db = reached.gain_db(order.goal_lufs, order.most_dbtp) if math.isfinite(reached.integrated_lufs) else 0.0
+        if tries == MOST_TRIES or -LEVEL_SLACK_DB <= left_db <= (LEVEL_SLACK_DB if tries == 1 else math.inf):
+            break
+        levelled[0] = levelled[0].louder(left_db)
+    return Done(order, made, "", levelled[0].gain_db - job.tracks[0].gain_db, reached)
 
 
 def fulfil_all(orders: list[Order], progress: Progress | None = None) -> Iterator[Done]:
@@ -103,16 +98,16 @@ def told(done: Done) -> str:
 
 def gain_text(done: Done) -> str:
     """What was done for the loudness, as a sentence to add; nothing where it was not asked for."""
-    if done.order.goal_lufs is None:
+    goal_lufs, have = done.order.goal_lufs, done.reached
+    if goal_lufs is None or have is None:
         return ""
     way = "stronger" if done.gain_db >= 0 else "softer"
-    text = f" It was made {number(abs(done.gain_db), 1)} dB {way}, to {number(done.order.goal_lufs, 1)} LUFS"
-    if done.short_lu > 0.05:
-        text += f" less {number(done.short_lu, 1)} LU, because the true peak allows no more"
-    if done.reached is not None:
-        have = done.reached
-        loudness, peak = number(have.integrated_lufs, 1), number(have.true_peak_dbtp, 1)
-        text += f"; measured again, it has {loudness} LUFS and a true peak of {peak} dBTP"
+    by = f"It was made {number(abs(done.gain_db), 1)} dB {way}" if abs(done.gain_db) >= 0.05 else "Its level was kept"
+    loudness, peak = number(have.integrated_lufs, 1), number(have.true_peak_dbtp, 1)
+    text = f" {by}; the film has {loudness} LUFS and a true peak of {peak} dBTP"
+    short_lu = goal_lufs - have.integrated_lufs
+    if short_lu >= 0.1:
+        text += f", {number(short_lu, 1)} LU under the goal, because the true peak allows no more"
     return f"{text}."
 
 
