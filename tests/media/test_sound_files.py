@@ -17,7 +17,8 @@ from kymaton.media.embed import Embedding, embed
 from kymaton.media.extract import extract
 from kymaton.media.loudness import loudness_of, to_goal
 from kymaton.media.orders import COLUMNS, Order, fulfil, fulfil_all, read_orders, told
-from kymaton.media.placing import Track
+from kymaton.media.placing import PlacedSound, Track
+from kymaton.media.sounds import SoundFile
 from kymaton.store.showfile import FileError
 from tests.media.test_align import RATE, talk
 from tests.media.test_embed import SECONDS, film, recorder
@@ -132,6 +133,35 @@ def test_sound_is_taken_out_in_its_place(tmp_path, capsys):
     with pytest.raises(FileError, match="overwrite"):
         extract(Track(tmp_path / "out.wav"), tmp_path / "out.wav")
     assert sorted(p.name for p in tmp_path.iterdir()) == before
+
+
+@pytest.mark.parametrize(("suffix", "codec"), [(".mkv", "flac"), (".mkv", "libopus"), (".mp4", "aac")])
+def test_sound_after_a_damaged_packet_stays_in_its_place(tmp_path, suffix, codec):
+    whole = film(tmp_path / f"whole{suffix}", talk(SECONDS), sound_codec=codec)
+    with av.open(str(whole)) as container:
+        stream = container.streams.audio[0]
+        lost = [bytes(p) for p in container.demux(stream) if p.pts is not None and 3 <= p.pts * p.time_base < 3.2]
+    data = whole.read_bytes()
+    for packet in lost:
+        assert data.count(packet) == 1
+        data = data.replace(packet, b"\xff" * len(packet))
+    broken = tmp_path / f"broken{suffix}"
+    broken.write_bytes(data)
+    after, before = slice(round(3.5 * RATE), None), slice(0, round(2.8 * RATE))
+    one, other = (np.concatenate(list(SoundFile(path).blocks())) for path in (whole, broken))
+    placed = np.concatenate(list(PlacedSound(Track(broken)).blocks(RATE)), axis=1)[0]
+    for got in (other, placed):
+        assert len(got) == len(one)
+        assert apart(got[before], one[before]) < 1e-3 and apart(got[after], one[after]) < 0.2
+    for begin_s in (1.0, 4.0):
+        stretch = SoundFile(broken).stretch(begin_s, 4.0, RATE)[round(3 * RATE) :]
+        first = round((begin_s + 3) * RATE)
+        assert apart(stretch, one[first : first + RATE]) < 0.2
+
+
+def apart(got, wanted) -> float:
+    """How much of a sound another one has not (a codec that goes on after damage is not the same to the last bit)."""
+    return float(np.linalg.norm(got - wanted) / np.linalg.norm(wanted))
 
 
 def test_a_film_ends_with_the_shorter_and_its_beginning_can_be_made_alone(tmp_path):

@@ -9,7 +9,7 @@ import av
 import numpy as np
 
 from kymaton.core.render import Stopped
-from kymaton.media.reading import Progress, first_picture, only, opened, why
+from kymaton.media.reading import Progress, first_picture, frames, opened, why
 from kymaton.media.sounds import SoundFile
 from kymaton.store.showfile import FileError
 
@@ -78,11 +78,11 @@ class Film:
     def _stills(self, begin_s: float, end_s: float, progress: Progress | None) -> list[Still]:
         found: dict[float, Still] = {}
         with opened(self.path) as container:
-            stream = only(first_picture(container))
+            stream = first_picture(container)
             if begin_s > self.times_s[0]:
                 container.seek(int((begin_s - 0.001) / stream.time_base), stream=stream)
             try:
-                for frame in container.decode(stream):
+                for frame in frames(stream):
                     if frame.pts is None:
                         continue
                     time_s = float(frame.pts * frame.time_base)

@@ -9,8 +9,8 @@ import av
 import numpy as np
 import soundfile
 
-from kymaton.media.reading import all_samples, only, opened, why
-from kymaton.media.sounds import BLOCK, first_sample
+from kymaton.media.reading import all_samples, opened
+from kymaton.media.sounds import BLOCK, SoundFile
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -110,19 +110,8 @@ class PlacedSound:
             return
         except (soundfile.LibsndfileError, RuntimeError):
             pass  # no plain file of sound
-        with opened(self.track.path) as file:
-            at = 0
-            try:
-                for frame in file.decode(only(file.streams.audio[0])):
-                    block = all_samples(frame)[: self.channels]
-                    begin = first_sample(frame, self.rate_hz)
-                    if begin - at > 0.02 * self.rate_hz:  # a hole, or a track that begins later than its file
-                        block = np.concatenate([np.zeros((self.channels, begin - at), np.float32), block], axis=1)
-                    at += block.shape[1]
-                    yield block
-            except (av.FFmpegError, OSError) as error:
-                if not at:
-                    raise FileError(f"{self.track.path.name}: it cannot be decoded ({why(error)}).") from error
+        for block in SoundFile(self.track.path).decoded(all_samples):
+            yield block[: self.channels]
 
 
 def _gathered(blocks: Iterator[Audio]) -> Iterator[Audio]:

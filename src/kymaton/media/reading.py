@@ -5,7 +5,7 @@ they are kept as fractions until the end.
 """
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -54,24 +54,23 @@ def why(error: Exception) -> str:
 def read_picture(path: Path, progress: Progress) -> Picture:
     """The picture of a file. Raises FileError, and Stopped when progress returns False.
 
-    What comes after damage that cannot be decoded is left out.
+    Frames that cannot be decoded are left out.
     """
     with opened(path) as container:
         video = first_picture(container)
         if video is None:
             raise FileError(f"{path.name}: there is no picture in it.")
-        only(video).codec_context.thread_count = (os.cpu_count() or 1) + AHEAD
+        video.codec_context.thread_count = (os.cpu_count() or 1) + AHEAD
         length = float(container.duration or 0) / av.time_base
         times: list[float] = []
         cells: list[Any] = []
         try:
-            for packet in container.demux(video):
-                for frame in _decoded(packet):
-                    if frame.pts is not None:
-                        times.append(_seconds(frame))
-                        cells.append(brightness(frame))
-                due = times and not len(times) % 32
-                if due and not progress(min(1.0, times[-1] / length) if length else 0.0):
+            for frame in frames(video):
+                if frame.pts is None:
+                    continue
+                times.append(_seconds(frame))
+                cells.append(brightness(frame))
+                if not len(times) % 32 and not progress(min(1.0, times[-1] / length) if length else 0.0):
                     raise Stopped
         except (av.FFmpegError, OSError) as error:
             if not times:
@@ -90,6 +89,21 @@ def only(stream: Any) -> Any:
     return stream
 
 
+def frames(stream: Any) -> Iterator[Any]:
+    """Frames of a stream that is decoded alone; a damaged packet has none. Raises FFmpegError where none has any."""
+    found, trouble = False, None
+    for packet in stream.container.demux(only(stream)):
+        try:
+            decoded = packet.decode()
+        except av.FFmpegError as error:
+            trouble = error
+            continue
+        found = found or bool(decoded)
+        yield from decoded
+    if trouble is not None and not found:
+        raise trouble
+
+
 def first_picture(container: Any) -> Any:
     """The first stream of pictures that is part of the programme; None where there is none."""
     return next((s for s in container.streams.video if not _is_cover(s)), None)
@@ -104,14 +118,6 @@ def _seconds(frame: Any) -> float:
     """Presentation time, rounded once."""
     base = frame.time_base
     return float(frame.pts * base.numerator / base.denominator)
-
-
-def _decoded(packet: Any) -> list[Any]:
-    """Frames of a packet; a damaged packet has none."""
-    try:
-        return list(packet.decode())
-    except av.FFmpegError:
-        return []
 
 
 def brightness(frame: Any) -> "NDArray[np.float32]":

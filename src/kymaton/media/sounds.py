@@ -1,6 +1,6 @@
 """Sound of files as mono blocks, and any stretch of it, at a rate of one's choice."""
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from functools import cached_property
 from itertools import islice
@@ -11,7 +11,7 @@ import av
 import numpy as np
 import soundfile
 
-from kymaton.media.reading import all_samples, mono_samples, only, opened, why
+from kymaton.media.reading import all_samples, frames, mono_samples, opened, why
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -21,8 +21,10 @@ if TYPE_CHECKING:
 else:
     Audio = np.ndarray
 
+Pick = Callable[[Any], Audio]
 BLOCK = 1 << 16
 COARSE_PER_S = 10_000  # ticks; times of fewer do not tell the sample
+HOLE_S = 0.015  # what is missing for longer is a lost packet, not a time told coarsely
 MOST_MISSING_S = 3600  # a longer hole is a clock that jumps
 
 
@@ -87,31 +89,35 @@ class SoundFile:
             except (soundfile.LibsndfileError, RuntimeError) as error:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({error}).") from error
             return
-        begun = False
-        for first, block in self.timed():
-            if not begun and 0 < first < MOST_MISSING_S * self.rate_hz:
-                yield np.zeros(first, np.float32)
-            begun = True
-            if first + len(block) > 0:
-                yield block[max(0, -first) :]
+        yield from self.decoded(self._mono)
 
-    def timed(self) -> Iterator[tuple[int, Audio]]:
-        """All of it as decoded, in the time of its film: number of the first sample, and mono samples.
+    def decoded(self, pick: Pick) -> Iterator[Audio]:
+        """What is picked of each frame (…, samples), from 0 s on: with silence before what begins later."""
+        begun = False
+        for first, block in self.timed(pick):
+            if not begun and 0 < first < MOST_MISSING_S * self.rate_hz:
+                yield np.zeros((*block.shape[:-1], first), np.float32)
+            begun = True
+            if first + block.shape[-1] > 0:
+                yield block[..., max(0, -first) :]
+
+    def timed(self, pick: Pick = mono_samples) -> Iterator[tuple[int, Audio]]:
+        """What is picked of each frame, in the time of its film: number of the first sample, and (…, samples).
 
         Holes are filled with silence.
         """
         at: int | None = None
         try:
             with opened(self.path) as container:
-                for frame in container.decode(only(container.streams.audio[0])):
-                    begin = first_sample(frame, self.rate_hz)
+                for frame in frames(container.streams.audio[0]):
+                    begin, block = first_sample(frame, self.rate_hz), pick(frame)
                     at = begin if at is None else at
-                    if 0.02 * self.rate_hz < begin - at < MOST_MISSING_S * self.rate_hz:
-                        yield at, np.zeros(begin - at, np.float32)
+                    if HOLE_S * self.rate_hz < begin - at < MOST_MISSING_S * self.rate_hz:
+                        begin = self._begin(frame)
+                        yield at, np.zeros((*block.shape[:-1], begin - at), np.float32)
                         at = begin
-                    samples = self._mono(frame)
-                    yield at, samples
-                    at += len(samples)
+                    yield at, block
+                    at += block.shape[-1]
         except (av.FFmpegError, OSError) as error:
             if at is None:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({why(error)}).") from error
@@ -132,10 +138,7 @@ class SoundFile:
     def _frames(self) -> tuple[int, int]:
         """Where the second frame of the file begins, by counting, and how long frames are."""
         with opened(self.path) as container:
-            first = [
-                (first_sample(f, self.rate_hz), f.samples)
-                for f in islice(container.decode(only(container.streams.audio[0])), 2)
-            ]
+            first = [(first_sample(f, self.rate_hz), f.samples) for f in islice(frames(container.streams.audio[0]), 2)]
         return first[0][0] + first[0][1], first[-1][1] or 1
 
     def stretch(self, begin_s: float, length_s: float, rate_hz: int) -> Audio:
@@ -166,19 +169,24 @@ class SoundFile:
 
     def _sought(self, first: int, many: int) -> Audio:
         with opened(self.path) as container:
-            stream = only(container.streams.audio[0])
+            stream = container.streams.audio[0]
             sought = first > 2 * self.rate_hz
             if sought:
                 container.seek(round((first / self.rate_hz - 0.5) / stream.time_base), stream=stream)
-            pieces, at = [], None
+            pieces, at, end = [], None, 0
             try:
-                frames = container.decode(stream)
+                found = frames(stream)
                 if sought:
-                    next(frames, None)  # a decoder that has just begun cuts something off it
-                for frame in frames:
+                    next(found, None)  # a decoder that has just begun cuts something off it
+                for frame in found:
                     begin = self._begin(frame)
-                    at = begin if at is None else at
+                    if at is None:
+                        at = end = begin
+                    if begin - end > HOLE_S * self.rate_hz:
+                        pieces.append(np.zeros(begin - end, np.float32))
+                        end = begin
                     pieces.append(self._mono(frame))
+                    end += frame.samples
                     if begin + frame.samples >= first + many:
                         break
             except (av.FFmpegError, OSError):
