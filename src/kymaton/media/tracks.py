@@ -42,7 +42,7 @@ class PacketSound:
 
     def until(self, time_s: float = math.inf) -> None:
         """Mux what begins before this time of the film."""
-        packet = self.next or next(self.packets, None)
+        packet = self.next if self.next is not None else next(self.packets, None)
         while packet is not None and float(packet.pts * packet.time_base) < time_s:
             self.out.mux(packet)
             packet = next(self.packets, None)
