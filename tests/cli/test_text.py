@@ -17,7 +17,9 @@ def lines(capsys, *words: object) -> list[str]:
 def test_check_says_severity_cue_sentence_reason_and_fix(capsys):
     said = lines(capsys, "check", DEMO)
     first = next(x for x in said if "Ilse hears their own voice" in x)
-    assert first.startswith("fault   Green room: ") and first.endswith("Fix: Close both sends.")
+    assert first.startswith("fault   Green room: ") and first.endswith(
+        "Fix: Close both sends: Close desk 9 to aux 1; Close desk 10 to aux 1."
+    )
     assert any(x.startswith("fault   Rig: Switcher mic 1 expects a microphone and gets line") for x in said)
     assert any(x.startswith("caution Rig: HDMI run of 11 m") and "Use SDI" in x for x in said)
     assert said[-1].startswith("Harbour Almanac Live: 59 faults, 8 cautions, ")

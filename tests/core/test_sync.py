@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from kymaton.catalogue.commands import read_command
 from kymaton.catalogue.starters import STARTERS
-from kymaton.core.fixes import find_fix
+from kymaton.core.fixes import find_fix, parts_of
 from kymaton.core.model import Cue, Figure, Listener, Show, rig
 from kymaton.core.model.edit import apply
 from kymaton.core.report import Report
@@ -129,6 +129,12 @@ def test_the_fix_is_a_delay_in_each_cue_only_where_one_for_all_cues_cures_not_en
         report = Report(two_cameras(182.0, second_ms))
         fix = find_fix(report, tuple(f for f in report.findings if f.id == "sound-early"))
         assert {c.cue for c in fix.changes} == cues
+        told = [fix.title, *parts_of(report.show, fix)]
+        assert told == (
+            ["Set switcher mic 1 delay to 215 ms"]
+            if len(cues) == 1
+            else ["Set switcher mic 1 delay cue by cue", "Cue 1: 219 ms", "Cue 2: 57 ms"]
+        )
         assert not any(f.id in ("sound-early", "sound-late") for f in Report(apply(report.show, fix.changes)).findings)
 
 

@@ -10,7 +10,7 @@ from typing import NoReturn
 from kymaton import __version__
 from kymaton.cli import films, output, simulations
 from kymaton.cli.common import Usage, print_json
-from kymaton.core.fixes import all_fixes
+from kymaton.core.fixes import Fix, all_fixes, parts_of
 from kymaton.core.model import Listener, Show, Sound
 from kymaton.core.model.edit import apply
 from kymaton.core.planner import propose
@@ -99,6 +99,12 @@ def _known(kind: str, id: str | None, ids: Sequence[str]) -> None:
         raise Usage(f"there is no {kind} '{id}'; there are {', '.join(ids) or 'none'}.")
 
 
+def _told(show: Show, fix: Fix) -> str:
+    """A fix in a line: `Close both sends: Close desk 9 to aux 1; Close desk 10 to aux 1`."""
+    parts = "; ".join(parts_of(show, fix))
+    return f"{fix.title}: {parts}" if parts else fix.title
+
+
 def _names(show: Show, options: argparse.Namespace) -> None:
     _known("cue", getattr(options, "cue", None), [c.id for c in show.cues])
     _known("listener", getattr(options, "listener", None), [x.id for x in show.listeners])
@@ -117,7 +123,7 @@ def _check(options: argparse.Namespace) -> int:
             fix = fixes.get(finding.key)
             print(
                 f"{finding.severity:8}{cue}: {finding.sentence}. {finding.reason}"
-                + (f" Fix: {fix.title}." if fix else f" {finding.remedy}" if finding.remedy else "")
+                + (f" Fix: {_told(show, fix)}." if fix else f" {finding.remedy}" if finding.remedy else "")
             )
         counts = [f"{report.count(s)} {s}{'' if report.count(s) == 1 else 's'}" for s in ("fault", "caution", "note")]
         print(f"{show.title}: {', '.join(counts)}.")

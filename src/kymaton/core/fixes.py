@@ -60,9 +60,11 @@ def value_text(control: Control, value: Value) -> str:
 
 def title_of(show: Show, changes: Iterable[Change]) -> str:
     """All changes of a fix as one verb: `Close both sends of desk to aux 1` or the single change."""
-    items = list({c.control: c for c in changes}.values())
+    every = list(changes)
+    items = list({c.control: c for c in every}.values())
     if len(items) == 1:
-        return describe(show, items[0])
+        same = len({c.after for c in every}) == 1
+        return describe(show, items[0]) if same else f"Set {show.control(items[0].control).name} cue by cue"
     controls = [show.control(c.control) for c in items]
     closing = all(c.after == closed_value(x) for c, x in zip(items, controls, strict=True))
     many = "both" if len(items) == 2 else f"{len(items)}"
@@ -71,6 +73,18 @@ def title_of(show: Show, changes: Iterable[Change]) -> str:
     if all(c.kind == "mute" for c in controls):
         return f"{'Mute' if closing else 'Unmute'} {many} channels"
     return f"{'Close' if closing else 'Make'} {many} {'controls' if closing else 'changes'}"
+
+
+def parts_of(show: Show, fix: Fix) -> list[str]:
+    """What a fix changes and where, a line each, as far as its title does not say it."""
+    cues = {c.cue for c in fix.changes}
+    if len(cues) == 1:
+        lines = [describe(show, c) for c in fix.changes] if len(fix.changes) > 1 else []
+        return [*lines, "in this cue only"] if cues != {None} and len(show.cues) > 1 else lines
+    one = len({c.control for c in fix.changes}) == 1
+    where = (show.cue(c.cue).name if c.cue is not None else "All other cues" for c in fix.changes)
+    what = (value_text(show.control(c.control), c.after) if one else describe(show, c) for c in fix.changes)
+    return [": ".join(pair) for pair in zip(where, what, strict=True)]
 
 
 class Trial:

@@ -8,7 +8,7 @@ from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.core.checks import SEVERITIES
-from kymaton.core.fixes import Fix, describe
+from kymaton.core.fixes import Fix, parts_of
 from kymaton.core.report import Card
 from kymaton.core.words import db, hertz, ms, number
 
@@ -125,11 +125,8 @@ class CardView(QFrame):
         except RuntimeError:  # the card is gone
             return
         self.fix_button.setEnabled(True)
-        lines = [describe(self.document.show, c) for c in fix.changes] if len(fix.changes) > 1 else []
-        where = {c.cue for c in fix.changes}
-        if where != {None} and len(self.document.show.cues) > 1:
-            lines.append("in this cue only")
-        elif len(fix.cures) > len(self.card.findings):
+        lines = parts_of(self.document.show, fix)
+        if {c.cue for c in fix.changes} == {None} and len(fix.cures) > len(self.card.findings):
             lines.append(f"Cures {len(fix.cures)} findings in all cues.")
         self.fix_text.setText("\n".join(lines))
         self.fix_text.setVisible(bool(lines))
