@@ -101,7 +101,15 @@ def test_a_codec_that_lifts_the_peak_is_allowed_for(tmp_path):
     embed(replace(job, tracks=(louder,)), check=False)
     assert loudness_of(job.out).true_peak_dbtp > -1.9
     done = fulfil(Order(job, False, 0.0, -2.0))
-    assert -2.9 < loudness_of(job.out).true_peak_dbtp <= -1.9 and done.gain_db < louder.gain_db
+    peak_dbtp = loudness_of(job.out).true_peak_dbtp
+    assert -2.9 < peak_dbtp <= -1.9 and done.gain_db < louder.gain_db
+    assert "under the goal" in told(done) and ("allows no more" in told(done)) == (peak_dbtp > -2.1)
+    job.out.write_bytes(b"what was there before")
+    for least in (0.55, 0.8):  # in the first film and in the second
+        with pytest.raises(Stopped):
+            fulfil(Order(job, False, 0.0, -2.0), lambda part, least=least: part < least)
+    assert job.out.read_bytes() == b"what was there before"
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["film.mp4", "out.mp4", "r.wav"]
 
 
 def test_a_codec_that_loses_loudness_is_made_up_for(tmp_path):

@@ -70,7 +70,7 @@ def found_offset(picture: Path, track: Track, progress: Progress | None = None) 
 
 def embed(job: Embedding, progress: Progress | None = None, check: bool = True) -> Embedded:
     """Make the file: whole or not at all. Raises FileError with one sentence; Stopped leaves nothing behind."""
-    suffix = _checked(job)
+    suffix = checked(job)
     placed = [PlacedSound(track) for track in job.tracks]
     codecs = [_codec(job, sound, suffix) for sound in placed]
     temporary = beside(job.out)
@@ -92,8 +92,8 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
     return Embedded(job.out, first.offset_ms, first.drift_ppm, left_ms, left_ppm, sounds[0].copied, tuple(left_out))
 
 
-def _checked(job: Embedding) -> str:
-    """The suffix of the result, when nothing speaks against it."""
+def checked(job: Embedding) -> str:
+    """The suffix of the result, when nothing speaks against it. Raises FileError."""
     suffix = job.out.suffix.lower()
     if suffix not in TAKES:
         raise FileError(f"{job.out.name}: a film is an {', '.join(TAKES)} file.")

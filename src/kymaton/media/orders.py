@@ -9,10 +9,11 @@ from pathlib import Path
 from typing import get_args
 
 from kymaton.core.words import joined, number
-from kymaton.media.embed import Embedded, Embedding, embed, found_offset, length_s
+from kymaton.media.clips import beside
+from kymaton.media.embed import Embedded, Embedding, checked, embed, found_offset, length_s
 from kymaton.media.loudness import Loudness, loudness_of, to_goal
 from kymaton.media.placing import Track
-from kymaton.media.reading import Progress
+from kymaton.media.reading import Progress, why
 from kymaton.media.tracks import Codec
 from kymaton.store.showfile import FileError, read_bytes
 
@@ -53,17 +54,32 @@ def fulfil(order: Order, progress: Progress | None = None) -> Done:
         job = replace(job, tracks=tuple(placed))
     if order.goal_lufs is None:
         return Done(order, embed(job, _part(progress, 0.5, 1.0)))
-    end_s = length_s(job)
-    part = _part(progress, 0.3, 0.5)
+    return _levelled(order, job, progress)
+
+
+def _levelled(order: Order, job: Embedding, progress: Progress | None) -> Done:
+    """Make the film with its sounds brought to the goal, as measured in the film; nothing has its name before."""
+    assert order.goal_lufs is not None
+    checked(job)
+    end_s, part, trial = length_s(job), _part(progress, 0.3, 0.5), beside(job.out)
     levelled = [to_goal(t, order.goal_lufs, order.most_dbtp, end_s, part) for t in job.tracks]
-    for tries in range(1, MOST_TRIES + 1):  # what a codec leaves out can lift a peak, or be missed
-        made = embed(replace(job, tracks=tuple(levelled)), _part(progress, 1 - 0.5**tries, 1 - 0.6 * 0.5**tries))
-        reached = loudness_of(made.out, _part(progress, 1 - 0.6 * 0.5**tries, 1 - 0.5 ** (tries + 1)))
-        left_db = reached.gain_db(order.goal_lufs, order.most_dbtp) if math.isfinite(reached.integrated_lufs) else 0.0
-        if tries == MOST_TRIES or -LEVEL_SLACK_DB <= left_db <= (LEVEL_SLACK_DB if tries == 1 else math.inf):
-            break
-        levelled[0] = levelled[0].louder(left_db)
-    return Done(order, made, "", levelled[0].gain_db - job.tracks[0].gain_db, reached)
+    try:
+        for tries in range(1, MOST_TRIES + 1):  # what a codec leaves out can lift a peak, or be missed
+            tried, middle = 1 - 0.5**tries, 1 - 0.6 * 0.5**tries
+            made = embed(replace(job, tracks=tuple(levelled), out=trial), _part(progress, tried, middle))
+            reached = loudness_of(trial, _part(progress, middle, 1 - 0.5 ** (tries + 1)))
+            sounds = math.isfinite(reached.integrated_lufs)
+            left_db = reached.gain_db(order.goal_lufs, order.most_dbtp) if sounds else 0.0
+            if tries == MOST_TRIES or -LEVEL_SLACK_DB <= left_db <= (LEVEL_SLACK_DB if tries == 1 else math.inf):
+                break
+            levelled[0] = levelled[0].louder(left_db)
+        trial.replace(job.out)
+    except OSError as error:
+        raise FileError(f"{job.out}: it cannot be written ({why(error)}).") from error
+    finally:
+        trial.unlink(missing_ok=True)
+    gain_db = levelled[0].gain_db - job.tracks[0].gain_db
+    return Done(order, replace(made, out=job.out), "", gain_db, reached)
 
 
 def fulfil_all(orders: list[Order], progress: Progress | None = None) -> Iterator[Done]:
@@ -107,7 +123,9 @@ def gain_text(done: Done) -> str:
     text = f" {by}; the film has {loudness} LUFS and a true peak of {peak} dBTP"
     short_lu = goal_lufs - have.integrated_lufs
     if short_lu >= 0.1:
-        text += f", {number(short_lu, 1)} LU under the goal, because the true peak allows no more"
+        text += f", {number(short_lu, 1)} LU under the goal"
+        if done.order.most_dbtp - have.true_peak_dbtp < 0.1:
+            text += ", because the true peak allows no more"
     return f"{text}."
 
 
