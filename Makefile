@@ -2,13 +2,14 @@
 VENV := .venv
 PYTHON := $(VENV)/bin/python
 READY := $(VENV)/.ready
+SCREEN := $(VENV)/.screen
 
 .PHONY: demo test bench screenshots lint format schema demo-shows demo-stems system clean
 
 demo: $(READY)
 	$(VENV)/bin/kymaton demo
 
-test: $(READY)
+test: $(READY) $(SCREEN)
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m pytest
 
 lint: $(READY)
@@ -45,6 +46,10 @@ $(READY): requirements.lock pyproject.toml packaging/system-libraries.sh
 	$(PYTHON) -m pip install --quiet --disable-pip-version-check -r requirements.lock
 	$(PYTHON) -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	touch $(READY)
+
+# a virtual screen for the tests in a real window; without one they are skipped, in CI they may not be
+$(SCREEN): packaging/system-libraries.sh | $(READY)
+	sh packaging/system-libraries.sh tests && touch $(SCREEN) || [ -z "$$CI" ]
 
 clean:
 	rm -rf $(VENV) build dist .pytest_cache .mypy_cache .ruff_cache

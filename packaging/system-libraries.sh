@@ -1,5 +1,6 @@
 #!/bin/sh
 # Installs the system libraries that Qt and sound output need where apt may do so; otherwise names them.
+# With `tests`: the virtual screen and the hand that types on it, for the tests in a real window.
 set -u
 
 missing=""
@@ -8,25 +9,26 @@ want() { # library file, Debian package
 }
 
 PATH="$PATH:/sbin:/usr/sbin"
-want libEGL.so.1 libegl1
-want libGL.so.1 libgl1
-want libxkbcommon-x11.so.0 libxkbcommon-x11-0
-want libxcb-cursor.so.0 libxcb-cursor0
-want libxcb-icccm.so.4 libxcb-icccm4
-want libxcb-keysyms.so.1 libxcb-keysyms1
-want libxcb-image.so.0 libxcb-image0
-want libxcb-render-util.so.0 libxcb-render-util0
-want libxcb-shape.so.0 libxcb-shape0
-want libxcb-xinerama.so.0 libxcb-xinerama0
-want libdbus-1.so.3 libdbus-1-3
-want libfontconfig.so.1 libfontconfig1
-want libglib-2.0.so.0 libglib2.0-0
-want libpulse.so.0 libpulse0
-want libpulse-mainloop-glib.so.0 libpulse-mainloop-glib0
-python3 -c 'import ensurepip, venv' 2>/dev/null || missing="$missing python3-venv"
-if [ -n "${CI:-}" ]; then
+if [ "${1:-}" = tests ]; then
     command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
-    command -v xauth >/dev/null 2>&1 || missing="$missing xauth"
+    command -v xdotool >/dev/null 2>&1 || missing="$missing xdotool"
+else
+    want libEGL.so.1 libegl1
+    want libGL.so.1 libgl1
+    want libxkbcommon-x11.so.0 libxkbcommon-x11-0
+    want libxcb-cursor.so.0 libxcb-cursor0
+    want libxcb-icccm.so.4 libxcb-icccm4
+    want libxcb-keysyms.so.1 libxcb-keysyms1
+    want libxcb-image.so.0 libxcb-image0
+    want libxcb-render-util.so.0 libxcb-render-util0
+    want libxcb-shape.so.0 libxcb-shape0
+    want libxcb-xinerama.so.0 libxcb-xinerama0
+    want libdbus-1.so.3 libdbus-1-3
+    want libfontconfig.so.1 libfontconfig1
+    want libglib-2.0.so.0 libglib2.0-0
+    want libpulse.so.0 libpulse0
+    want libpulse-mainloop-glib.so.0 libpulse-mainloop-glib0
+    python3 -c 'import ensurepip, venv' 2>/dev/null || missing="$missing python3-venv"
 fi
 
 [ -n "$missing" ] || exit 0

@@ -168,7 +168,7 @@ def test_what_cannot_be_patched_is_said_in_the_line(make_window, qtbot):
     line.line.setText("talkback mic > desk 16")
     assert line.hint.text() == "takes XLR"
     line.line.setText("tab")
-    line.complete()
+    line.line.take_first()
     assert line.line.text() == "Table mic "
 
 

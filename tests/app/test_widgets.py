@@ -219,7 +219,7 @@ def test_steps_through_cues_stop_at_the_ends(qapp, qtbot):
     document.choose_cue("song")
     assert document.faults_in("song") == 9
     qtbot.waitUntil(lambda: document.report is not None)
-    assert document.faults_in("doors") == 0 and document.faults_of_step("path") == 1
+    assert document.faults_in("doors") == 0 and document.readiness("path").faults == 1
 
 
 def test_recent_files_are_few_and_newest_first(qapp, tmp_path):

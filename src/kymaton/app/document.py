@@ -16,6 +16,7 @@ from kymaton.core.fixes import find_fix
 from kymaton.core.graph import flatten
 from kymaton.core.model import Show
 from kymaton.core.model.edit import Change, apply
+from kymaton.core.readiness import Readiness, readiness
 from kymaton.core.report import Card, CueReport, Report
 from kymaton.core.view import CueView
 from kymaton.store.logbook import Entry, Logbook
@@ -35,6 +36,7 @@ class _Known:
 
     show: Show
     report: Report | None = None
+    steps: dict[str, Readiness | None] = field(default_factory=dict)
     worked: dict[object, Any] = field(default_factory=dict)
 
 
@@ -235,8 +237,14 @@ class Document(QObject):
             self.trouble.emit(str(error))
         self.logged.emit()
 
-    def faults_of_step(self, step: str) -> int | None:
-        return None if self.report is None else self.report.count("fault", step=step, variants=False)
+    def readiness(self, step: str) -> Readiness | None:
+        """How far a step is; None while it is not known, or where there is nothing to examine."""
+        known = self._known[id(self.show)]
+        if known.report is None:
+            return None
+        if step not in known.steps:
+            known.steps[step] = readiness(known.report, step)
+        return known.steps[step]
 
     def find_fix(self, card: Card, found) -> None:  # type: ignore[no-untyped-def]
         """Look for a fix of a card, off-thread; `found(fix or None)` is called unless the show changed meanwhile.

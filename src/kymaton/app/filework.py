@@ -46,7 +46,9 @@ class FileWork:
         return self
 
     def new(self) -> None:
+        """An empty show, ready for the first line about who takes part."""
         self.document.replace(Show(), None)
+        self.go("brief")
 
     def open(self, path: Path) -> None:
         try:
@@ -57,6 +59,7 @@ class FileWork:
             self.notice(str(error))
         else:
             self.settings.opened(path)
+            self.go("hearing")
 
     def _open_newer(self, path: Path, newer: NewerFile) -> None:
         """Show what can be understood of a newer file, as a copy that has no file yet."""
@@ -72,6 +75,8 @@ class FileWork:
             self.document.open_copy(demo_show())
         except (FileError, FileNotFoundError) as error:
             self.notice(f"The demo cannot be opened: {error}")
+        else:
+            self.go("hearing")
 
     def ask_open(self) -> None:
         start = str(self.document.path.parent if self.document.path else Path.home())
@@ -184,4 +189,5 @@ class FileWork:
     def start_from(self, starter: "Starter") -> None:
         """A new show from one of the starter rigs."""
         self.document.replace(starter.show(), None, None, restored=True)
+        self.go("hearing")
         self.notice(f"{starter.title}. {starter.about}")

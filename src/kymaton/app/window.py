@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QMainWindow,
-    QMenu,
     QSizePolicy,
     QStackedWidget,
     QToolButton,
@@ -22,10 +21,11 @@ from kymaton.app.filework import FileWork
 from kymaton.app.hearing.view import HearingView
 from kymaton.app.kinds import FILMS, SOUNDS
 from kymaton.app.listen import ListenBar
+from kymaton.app.menu import MenuButton, ShowMenu
 from kymaton.app.settings import Settings
 from kymaton.app.theme.marks import icon
 from kymaton.app.theme.theme import THEME, tokens
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.app.widgets.finder import Entry, Finder
 from kymaton.app.widgets.findings import WIDTH, FindingsPanel
 from kymaton.app.widgets.rail import Rail, Step
@@ -40,8 +40,8 @@ if TYPE_CHECKING:
     from kymaton.app.sync.view import SyncView
 
 STEPS = [
-    Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3), Step("sync", "Sync", 5),
-    Step("log", "Log", 8),
+    Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3), Step("sync", "Sync", 4),
+    Step("log", "Log", 5),
 ]  # fmt: skip
 NARROW_BELOW = 1120
 HELP = {
@@ -81,7 +81,7 @@ class Window(FileWork, QMainWindow):
         self.actions_: dict[str, QAction] = {}
         self._make_actions()
         self.rail = Rail(STEPS)
-        self.views: dict[str, QWidget] = {}
+        self.views: dict[str, StepView] = {}
         self.stack = QStackedWidget()
         self.findings = FindingsPanel(document)
         self.listen_bar = ListenBar(document)
@@ -100,7 +100,6 @@ class Window(FileWork, QMainWindow):
         self._dress()
         self.go("hearing")
         self._tell()
-        self.hearing.focus_first()
 
     # views are made when they are first wanted, so that the window opens at once
 
@@ -124,7 +123,7 @@ class Window(FileWork, QMainWindow):
     def log(self) -> "LogView":
         return self._view("log")  # type: ignore[return-value]
 
-    def _view(self, step: str) -> QWidget:
+    def _view(self, step: str) -> StepView:
         if step not in self.views:
             makers = {
                 "brief": self._make_brief,
@@ -138,7 +137,7 @@ class Window(FileWork, QMainWindow):
             self.stack.addWidget(made)
         return self.views[step]
 
-    def _make_hearing(self) -> QWidget:
+    def _make_hearing(self) -> StepView:
         view = HearingView(self.document)
         view.path_wanted.connect(lambda: self.go("path"))
         view.demo_wanted.connect(self.open_demo)
@@ -146,22 +145,22 @@ class Window(FileWork, QMainWindow):
         view.starter_wanted.connect(self.start_from)
         return view
 
-    def _make_path(self) -> QWidget:
+    def _make_path(self) -> StepView:
         from kymaton.app.path.view import PathView
 
         return PathView(self.document)
 
-    def _make_brief(self) -> QWidget:
+    def _make_brief(self) -> StepView:
         from kymaton.app.brief.view import BriefView
 
         return BriefView(self.document)
 
-    def _make_sync(self) -> QWidget:
+    def _make_sync(self) -> StepView:
         from kymaton.app.sync.view import SyncView
 
         return SyncView(self.document)
 
-    def _make_log(self) -> QWidget:
+    def _make_log(self) -> StepView:
         from kymaton.app.log.view import LogView
 
         return LogView(self.document)
@@ -175,14 +174,9 @@ class Window(FileWork, QMainWindow):
         bar = QHBoxLayout(self.top)
         bar.setContentsMargins(12, 0, 14, 0)
         bar.setSpacing(10)
-        self.name = QToolButton()
-        self.name.setProperty("kind", "quiet")
-        self.name.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        self.name.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.name.setLayoutDirection(Qt.LayoutDirection.RightToLeft)
-        self.name.setToolTip("File menu (Alt+F)")
-        self.name.setShortcut("Alt+F")
-        self.name.setMenu(self._menu())
+        menu = ShowMenu(self.actions_, lambda: self.settings.recent, self.open, self.start_from)  # type: ignore[arg-type]
+        self.name = MenuButton(menu.fill)
+        self.name.setToolTip("What can be done with the show (Alt+F)")
         self.facts = label("", "small")
         self.facts.setContentsMargins(8, 0, 0, 0)
         named = QVBoxLayout()
@@ -270,47 +264,11 @@ class Window(FileWork, QMainWindow):
         for name, text in (("day", "Day"), ("night", "Night"), ("desktop", "Day or night as the desktop")):
             self._action(f"theme-{name}", text, lambda name=name: self.choose_theme(name))
         self._action("help", "Help on this view", self.help, "F1")
+        self._action("guide", "The first day: five things to look at", self.show_guide)
         for step in STEPS:
             self._action(f"go-{step.id}", f"Go to {step.name}", lambda id=step.id: self.go(id), f"Alt+{step.number}")
+        self._action("menu", "Menu of the show", lambda: self.name.showMenu(), "Alt+F")
         self._action("quit", "Quit", self.close, "Ctrl+Q")
-
-    def _menu(self) -> QMenu:
-        menu = QMenu(self)
-        menu.aboutToShow.connect(lambda: self._fill_menu(menu))
-        return menu
-
-    def _fill_menu(self, menu: QMenu) -> None:
-        menu.clear()
-        for id in ("new", "next-show", "open"):
-            menu.addAction(self.actions_[id])
-        recent = menu.addMenu("Recent")
-        assert recent is not None
-        for path in self.settings.recent:
-            entry = recent.addAction(path.name)
-            assert entry is not None
-            entry.setToolTip(str(path))
-            entry.triggered.connect(lambda _, path=path: self.open(path))
-        recent.setEnabled(bool(self.settings.recent))
-        begin = menu.addMenu("Start from a rig")
-        assert begin is not None
-        from kymaton.catalogue.starters import STARTERS
-
-        for starter in STARTERS:
-            made = begin.addAction(starter.title)
-            assert made is not None
-            made.setToolTip(starter.about)
-            made.triggered.connect(lambda _, starter=starter: self.start_from(starter))
-        begin.setToolTipsVisible(True)
-        menu.addAction(self.actions_["demo"])
-        menu.addSeparator()
-        for id in ("rename", "save", "save-as", "import", "export", "export-map", "print-map"):
-            menu.addAction(self.actions_[id])
-        menu.addSeparator()
-        for id in ("undo", "redo"):
-            menu.addAction(self.actions_[id])
-        menu.addSeparator()
-        for id in ("theme-day", "theme-night", "theme-desktop", "findings", "help", "quit"):
-            menu.addAction(self.actions_[id])
 
     # telling
 
@@ -328,14 +286,13 @@ class Window(FileWork, QMainWindow):
         file = f"{document.path.name}, " if document.path else ""
         self.setWindowTitle(f"{file}{title}{mark} \N{EN DASH} Kymaton")
         for id, step in self.rail.buttons.items():
-            step.set_faults(document.faults_of_step(id) if show.sounds and id != "log" else None)
+            step.set_ready(document.readiness(id))
 
     def _dress(self) -> None:
         t = tokens()
         self.listen_button.setIcon(icon("play", t.on_wave))
-        self.name.setIcon(icon("down", t.soft))
         self.actions_["findings"].setIcon(icon("panel", t.soft))
-        self.name.setStyleSheet(f"font-size: 15px; font-weight: 600; color: {t.ink}; padding: 2px 6px;")
+        self.name.dress()
 
     def notice(self, text: str, *actions: tuple[str, object]) -> None:
         """A bar under the top bar that says something and goes away when it is closed."""
@@ -370,10 +327,13 @@ class Window(FileWork, QMainWindow):
         return next(id for id, view in self.views.items() if view is self.stack.currentWidget())
 
     def go(self, step: str) -> None:
-        self.stack.setCurrentWidget(self._view(step))
+        """Enter a step; its main line or table has the keyboard."""
+        view = self._view(step)
+        self.stack.setCurrentWidget(view)
         self.rail.show_step(step)
         self.findings.set_step(step)
         self.findings.setVisible(step != "log" and self.settings.findings_open)
+        view.focus_first()
 
     def go_sync(self, page: str) -> None:
         """One of the pages of the step Sync."""
@@ -398,7 +358,6 @@ class Window(FileWork, QMainWindow):
 
     def patch(self) -> None:
         self.go("path")
-        self.path.patch.line.setFocus()
 
     def rename_show(self) -> None:
         """Type another title for the show."""
@@ -412,6 +371,9 @@ class Window(FileWork, QMainWindow):
 
     def listen(self) -> None:
         self.listen_bar.listen()
+
+    def show_guide(self) -> None:
+        pass
 
     def choose_theme(self, name: str) -> None:
         self.settings.theme = name

@@ -23,7 +23,7 @@ from kymaton.app.brief.variants import VariantPanel
 from kymaton.app.brief.ways import WaysPanel
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.catalogue.briefing import read_line
 from kymaton.core.formats import format_text, read_format
 from kymaton.core.model import ShowError
@@ -38,7 +38,7 @@ def _heading(text: str) -> QHBoxLayout:
     return row
 
 
-class BriefView(QWidget):
+class BriefView(StepView):
     """The brief of the open show."""
 
     def __init__(self, document: Document) -> None:
@@ -52,9 +52,8 @@ class BriefView(QWidget):
         head.addWidget(label("Who takes part", "title"))
         head.addSpacing(8)
         self.line = QLineEdit()
-        self.line.setPlaceholderText(
-            "type a line to add: Maren, voice, host. Or: Effects, playback, stereo. Or: Camera A, camera"
-        )
+        self.line.setPlaceholderText("type a line: Maren, voice, host")
+        self.line.setToolTip("Or: Effects, playback, stereo. Or: Camera A, camera. Enter adds it")
         self.line.setAccessibleName("Add a person, a sound or a listener")
         self.line.returnPressed.connect(self.add)
         head.addWidget(self.line, 1)
@@ -124,6 +123,10 @@ class BriefView(QWidget):
         document.cue_changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
         self.refresh()
+
+    def focus_first(self) -> None:
+        """The keyboard where work begins: the line that adds who takes part."""
+        self.line.setFocus()
 
     def import_list(self, path: Path) -> None:
         """Show a CSV input list before it is taken in. Raises FileError."""

@@ -18,7 +18,7 @@ from kymaton.app.hearing.lanes import LanesView
 from kymaton.app.hearing.proposal import ProposalView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
 from kymaton.app.path.strip import RouteStrip, strip_title
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.core.words import ms, number, said
 
 
@@ -37,7 +37,7 @@ def scrolled(widget: QWidget) -> QScrollArea:
     return area
 
 
-class HearingView(QWidget):
+class HearingView(StepView):
     """Who hears what in the current cue."""
 
     path_wanted = pyqtSignal()

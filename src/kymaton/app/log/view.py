@@ -15,18 +15,17 @@ from PyQt6.QtWidgets import (
     QTableWidget,
     QTableWidgetItem,
     QVBoxLayout,
-    QWidget,
 )
 
 from kymaton.app.document import Document
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.store.logbook import Entry
 from kymaton.store.showfile import FileError
 
 TITLES = ("When", "Show", "Cue", "What", "")
 
 
-class LogView(QWidget):
+class LogView(StepView):
     """Lines of the logbook, the newest on top; they are not changed, only forgotten where that is wanted."""
 
     def __init__(self, document: Document) -> None:
@@ -107,6 +106,10 @@ class LogView(QWidget):
         empty = "Nothing is in it yet. What is measured, entered and made stands here by itself."
         many = f"{len(self.entries)} {'line' if len(self.entries) == 1 else 'lines'}"
         self.about.setText(many if self.entries else empty)
+
+    def focus_first(self) -> None:
+        """The keyboard where work begins: the line for a note."""
+        self.note.setFocus()
 
     def keep_note(self) -> None:
         text = self.note.text().strip()

@@ -1,30 +1,16 @@
 """The patch line: type what goes where, with completion; Enter does it, undo takes it back."""
 
-from PyQt6.QtCore import QStringListModel, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QCompleter, QFrame, QHBoxLayout, QLabel, QLineEdit
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, figures, tokens
 from kymaton.app.widgets.basic import label
+from kymaton.app.widgets.completing import CompletingLine
 from kymaton.catalogue.commands import read_command, suggestions
 from kymaton.core.model import ShowError
 from kymaton.core.patch import Patch
 
 HINT = "type what goes where: table mic > desk 1. Or: add desk 16 in 6 aux"
-
-
-class _Line(QLineEdit):
-    """Tab takes the first completion."""
-
-    tab = pyqtSignal()
-
-    def event(self, event) -> bool:  # type: ignore[no-untyped-def]
-        pressed = isinstance(event, QKeyEvent) and event.type() == QKeyEvent.Type.KeyPress
-        if pressed and event.key() == Qt.Key.Key_Tab and self.text():
-            self.tab.emit()
-            return True
-        return super().event(event)
 
 
 class PatchLine(QFrame):
@@ -39,7 +25,7 @@ class PatchLine(QFrame):
         layout.setSpacing(10)
         self.word = label("patch", "strong")
         layout.addWidget(self.word)
-        self.line = _Line()
+        self.line = CompletingLine(lambda text: suggestions(document.show, text))
         self.line.setFrame(False)
         self.line.setPlaceholderText(HINT)
         self.line.setAccessibleName("Patch line")
@@ -47,15 +33,8 @@ class PatchLine(QFrame):
         layout.addWidget(self.line, 1)
         self.hint: QLabel = label("", "small")
         layout.addWidget(self.hint)
-        self.model = QStringListModel()
-        completer = QCompleter(self.model, self)
-        completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
-        completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-        self.line.setCompleter(completer)
-        self.line.textEdited.connect(self._edited)
         self.line.textChanged.connect(lambda _: self._tell())
         self.line.returnPressed.connect(self.act)
-        self.line.tab.connect(self.complete)
         THEME.changed.connect(self._dress)
         self._dress()
 
@@ -63,9 +42,6 @@ class PatchLine(QFrame):
         self.line.setFont(figures(13))
         self.line.setStyleSheet("QLineEdit { background: transparent; border: none; padding: 5px 0; }")
         self.word.setStyleSheet(f"color: {tokens().wave}; font-weight: 600;")
-
-    def _edited(self, text: str) -> None:
-        self.model.setStringList(suggestions(self.document.show, text))
 
     def read(self) -> Patch | None:
         """What the line would do; None when it is empty or cannot be done, which the hint then says."""
@@ -84,12 +60,6 @@ class PatchLine(QFrame):
     def _say(self, text: str, wrong: bool) -> None:
         self.hint.setText(text)
         self.hint.setStyleSheet(f"color: {tokens().fault if wrong else tokens().soft};")
-
-    def complete(self) -> None:
-        """Take the first completion."""
-        found = suggestions(self.document.show, self.line.text())
-        if found:
-            self.line.setText(found[0] if found[0].endswith(" ") else found[0] + " ")
 
     def act(self) -> None:
         """Do what the line says; when it cannot be done, say why and leave the line."""

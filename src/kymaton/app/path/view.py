@@ -18,7 +18,7 @@ from kymaton.app.path.ports import PortTable
 from kymaton.app.path.scope import Scope
 from kymaton.app.path.strip import ROUTE, RouteStrip, strip_title
 from kymaton.app.theme.theme import THEME
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.catalogue.commands import read_command
 from kymaton.catalogue.registry import all_kinds, make_device, use_own
 from kymaton.store.kinds import read_own_kinds, save_kind
@@ -37,7 +37,7 @@ class _MapArea(QScrollArea):
         self.map.refresh()
 
 
-class PathView(QWidget):
+class PathView(StepView):
     """How sound gets from who makes it to who hears it, in the current cue."""
 
     def __init__(self, document: Document) -> None:
@@ -125,6 +125,10 @@ class PathView(QWidget):
             document.trouble.emit(sentence)
         self.map.kind_wanted.connect(self.save_kind)
         self.refresh()
+
+    def focus_first(self) -> None:
+        """The keyboard where work begins: the patch line."""
+        self.patch.line.setFocus()
 
     def save_kind(self, device_id: str) -> None:
         """Save a device as a kind of one's own, by its name."""

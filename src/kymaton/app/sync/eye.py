@@ -78,7 +78,8 @@ class EyePage(QWidget):
         row.addWidget(
             button("Clap board", self.ask_board, "", "A sheet to print, fold and clap; how to use it is on it")
         )
-        row.addWidget(button("Open a recording", self.ask, "main", "Frame by frame, with its sound"))
+        self.open_button = button("Open a recording", self.ask, "main", "Frame by frame, with its sound")
+        row.addWidget(self.open_button)
         layout.addLayout(row)
         self.work = WorkRow(document)
         layout.addWidget(self.work)

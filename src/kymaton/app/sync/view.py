@@ -13,14 +13,14 @@ from kymaton.app.sync.files import FilesPage
 from kymaton.app.sync.lanes import SyncLanes
 from kymaton.app.sync.measuring import Measured
 from kymaton.app.sync.recordings import RecordingsPage
-from kymaton.app.widgets.basic import button, empty, label
+from kymaton.app.widgets.basic import StepView, button, empty, label
 from kymaton.core.model.edit import Change, changed
 from kymaton.core.sync import SyncPlan, plan_sync, setting_text
 from kymaton.core.timing import WINDOWS
 from kymaton.core.words import sentence
 
 
-class SyncView(QWidget):
+class SyncView(StepView):
     """Lanes of the current cue, and below them the delays to enter."""
 
     def __init__(self, document: Document) -> None:
@@ -108,6 +108,14 @@ class SyncView(QWidget):
         self.pages.setCurrentIndex(list(self.tabs).index(name))
         for other, tab in self.tabs.items():
             tab.setChecked(other == name)
+        self.focus_first()
+
+    def focus_first(self) -> None:
+        """The keyboard where work begins on the page that is shown: its lanes, its place, its strip, its film."""
+        page = list(self.tabs)[self.pages.currentIndex()]
+        parts = {"delays": self.lanes, "recordings": self.recordings.place, "by eye": self.eye.open_button,
+                 "files": self.files.film}  # fmt: skip
+        parts[page].setFocus()
 
     def dropped(self, paths: list[Path]) -> None:
         """Films and sounds that were dropped: to look at, to put together, else to measure."""

@@ -134,7 +134,54 @@ def _half(p: QPainter, c: QColor) -> None:
     p.drawPath(path)
 
 
+# the steps of the work
+
+
+def _brief(p: QPainter, c: QColor) -> None:
+    """A sheet with what was agreed: a word, a longer one, a shorter one."""
+    p.drawRoundedRect(QRectF(3, 1.8, 10, 12.4), 1.5, 1.5)
+    for y, end in ((5.3, 9.0), (8.1, 10.6), (10.9, 7.6)):
+        p.drawLine(QPointF(5.6, y), QPointF(end, y))
+
+
+def _path(p: QPainter, c: QColor) -> None:
+    """Two ways that meet in one plate and go on as one."""
+    p.drawLine(QPointF(1.8, 3.5), QPointF(6.2, 7.0))
+    p.drawLine(QPointF(1.8, 12.5), QPointF(6.2, 9.0))
+    p.drawRoundedRect(QRectF(6.2, 5.5, 4.2, 5), 1, 1)
+    p.drawLine(QPointF(10.4, 8), QPointF(14.2, 8))
+
+
+def _hearing(p: QPainter, c: QColor) -> None:
+    """What arrives: a disc heard, a ring, a dash that stays silent."""
+    p.drawEllipse(QPointF(12, 4.2), 2.2, 2.2)
+    p.drawLine(QPointF(10, 11.8), QPointF(14, 11.8))
+    p.setBrush(c)
+    p.drawEllipse(QPointF(4, 4.2), 2.2, 2.2)
+    p.drawEllipse(QPointF(4, 11.8), 2.2, 2.2)
+
+
+def _sync(p: QPainter, c: QColor) -> None:
+    """Two ticks on one line of time, apart."""
+    p.drawLine(QPointF(1.8, 12.2), QPointF(14.2, 12.2))
+    p.drawLine(QPointF(5, 3), QPointF(5, 12.2))
+    p.drawLine(QPointF(11, 6), QPointF(11, 12.2))
+    p.drawLine(QPointF(7, 4.4), QPointF(9.4, 4.4))
+
+
+def _log(p: QPainter, c: QColor) -> None:
+    """Line after line, each with its time."""
+    for y in (4.0, 8.0, 12.0):
+        p.drawLine(QPointF(2.2, y), QPointF(2.3, y))
+        p.drawLine(QPointF(5.6, y), QPointF(13.8, y))
+
+
 ICONS = {
+    "brief": _brief,
+    "path": _path,
+    "hearing": _hearing,
+    "sync": _sync,
+    "log": _log,
     "play": _play,
     "stop": _stop,
     "arrow": _arrow,

@@ -170,8 +170,9 @@ QScrollArea > QWidget > QWidget {{ background: transparent; }}
 #figures {{ font-family: "{FIGURES}"; font-size: 12px; color: {t.ink}; }}
 #notice {{ background: {t.wash}; color: {t.ink}; border-bottom: 1px solid {t.line}; }}
 #problem {{ color: {t.fault}; }}
-#palette {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 6px; }}
-QListView {{ background: transparent; outline: none; }}
+#palette, #offers {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 6px; }}
+#offers {{ padding: 4px; font-family: "{FIGURES}"; }}
+QListView {{ background: {t.raised}; outline: none; }}
 QListView::item {{ padding: 5px 8px; border-radius: 4px; }}
 QListView::item:selected {{ background: {t.wash}; color: {t.ink}; }}
 """

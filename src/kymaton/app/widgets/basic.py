@@ -6,6 +6,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
 
+class StepView(QWidget):
+    """The view of a step of the work."""
+
+    def focus_first(self) -> None:
+        """Give the keyboard to where work begins in this step: its main line or table."""
+        raise NotImplementedError
+
+
 def label(text: str = "", name: str = "", wrap: bool = False) -> QLabel:
     """A label in one of the styles of the style sheet: title, heading, strong, soft, small, figures."""
     result = QLabel(text)

@@ -13,6 +13,12 @@ from kymaton.core.report import Card
 from kymaton.core.words import db, hertz, ms, number
 
 WIDTH = 312
+NOTHING_YET = {
+    "brief": "Nobody takes part yet. Type a line in Brief: Maren, voice, host.",
+    "path": "Nothing is wired yet. Type in the patch line what goes where, or add a device.",
+    "hearing": "Nobody hears anything yet: wire in Path what goes where.",
+    "sync": "No picture meets its sound yet: patch a camera in Path, and choose in Brief which picture is on air.",
+}
 
 
 def evidence_lines(card: Card) -> list[tuple[str, str]]:
@@ -252,7 +258,7 @@ class FindingsPanel(QFrame):
             self.all_cues,
             tokens().name,
             self.width(),
-            bool(self.document.show.sounds),
+            self.document.readiness(self.step),
         )
         self._tell_title()
         if drawn == self._drawn:  # the same cards: only the fix may have become known
@@ -280,8 +286,12 @@ class FindingsPanel(QFrame):
         self.list.addStretch(1)
 
     def _nothing(self) -> QLabel:
-        if not self.document.show.sounds:
-            text = "An empty show has nothing to find. Open a show, or the demo."
+        """What stands in place of cards: what is to come first, or that what is there was examined and is good."""
+        ready = self.document.readiness(self.step)
+        if ready is None:
+            text = "Being examined."
+        elif ready.state == "nothing":
+            text = NOTHING_YET[self.step]
         elif not self.document.show.cues:
             text = "Nothing is wrong here."
         elif self.all_cues:
@@ -296,10 +306,11 @@ class FindingsPanel(QFrame):
         counts = {s: sum(f.severity == s for f in findings) for s in ("fault", "caution")}
         words = [f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items() if n or s == "fault"]
         cue = document.cue_report.view.cue
-        where = "All cues" if self.all_cues else cue.name if cue else "Base state"
-        self.title.setText(f"{where}: {', '.join(words)}")
-        total = document.faults_of_step(self.step)
-        self.everywhere.setText("All cues" if total is None else f"All cues, {total}")
+        where = "All cues" if self.all_cues else cue.name if cue else "Whole show"
+        ready = document.readiness(self.step)
+        empty_yet = ready is not None and ready.state == "nothing" and not findings
+        self.title.setText("Nothing to examine yet" if empty_yet else f"{where}: {', '.join(words)}")
+        self.everywhere.setText("All cues" if ready is None else f"All cues, {ready.faults}")
         for item, on in ((self.here, not self.all_cues), (self.everywhere, self.all_cues)):
             item.setChecked(on)
             item.setVisible(len(document.show.cues) > 1)

@@ -8,13 +8,14 @@ from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kymaton.app.theme.marks import draw_wave, icon
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
+from kymaton.core.readiness import Readiness
 
 WIDE, NARROW = 148, 64
 
 
 @dataclass(frozen=True)
 class Step:
-    """A step of the work: its number stays the same whichever steps are there."""
+    """A step of the work, in working order; Alt and its number go there."""
 
     id: str
     name: str
@@ -22,63 +23,82 @@ class Step:
 
 
 class StepButton(QAbstractButton):
-    """One step: number, name, count of its faults over all cues or a tick."""
+    """One step: its mark, number and name, and how far it is: faults over all cues, a tick, or nothing there yet."""
 
     def __init__(self, step: Step) -> None:
         super().__init__()
         self.step = step
-        self.faults: int | None = None
+        self.ready: Readiness | None = None
         self.setCheckable(True)
         self.setAutoExclusive(True)
-        self.setFixedHeight(36)
+        self.setFixedHeight(40)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setToolTip(f"{step.name} (Alt+{step.number})")
-        self.setAccessibleName(step.name)
+        self.set_ready(None)
 
-    def set_faults(self, faults: int | None) -> None:
-        self.faults = faults
-        told = "" if faults is None else f", {faults} faults" if faults else ", no faults"
-        self.setAccessibleName(f"{self.step.name}{told}")
+    @property
+    def faults(self) -> int:
+        return self.ready.faults if self.ready is not None else 0
+
+    def set_ready(self, ready: Readiness | None) -> None:
+        self.ready = ready
+        told = ""
+        if ready is not None:
+            many = f"{ready.faults} fault{'' if ready.faults == 1 else 's'}"
+            told = {"nothing": "nothing there yet", "good": "examined and good", "faults": many}[ready.state]
+        name = ", ".join(filter(None, (self.step.name, told)))
+        self.setAccessibleName(name)
+        self.setToolTip(f"{name} (Alt+{self.step.number})")
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(WIDE, 36)
+        return QSize(WIDE, 40)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         t = tokens()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         chosen, narrow = self.isChecked(), self.width() < 100
-        ground = t.ground if chosen else t.rail
-        painter.fillRect(self.rect(), QColor(ground))
+        painter.fillRect(self.rect(), QColor(t.ground if chosen else t.rail))
         if self.underMouse() and not chosen:
             painter.fillRect(self.rect(), colour(t.rail_text, 0.07))
-        painter.setFont(figures(12))
-        painter.setPen(QColor(t.soft if chosen else t.rail_soft))
-        painter.drawText(QRectF(18, 0, 14, self.height()), Qt.AlignmentFlag.AlignVCenter, str(self.step.number))
-        painter.setFont(words(13, 600 if chosen else 400))
-        painter.setPen(QColor(t.ink if chosen else t.rail_text))
-        if not narrow:
-            painter.drawText(QRectF(42, 0, 70, self.height()), Qt.AlignmentFlag.AlignVCenter, self.step.name)
+        soft, ink = (t.soft, t.ink) if chosen else (t.rail_soft, t.rail_text)
+        painter.setFont(figures(11))
+        painter.setPen(QColor(soft))
         middle = self.height() / 2
-        if self.faults:
-            text = str(self.faults)
-            painter.setFont(figures(11, 600))
-            width = max(20.0, painter.fontMetrics().horizontalAdvance(text) + 10.0)
-            box = QRectF(self.width() - width - (8 if narrow else 14), middle - 8, width, 16)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(t.fault))
-            painter.drawRoundedRect(box, 8, 8)
-            painter.setPen(QColor(t.on_wave))
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
-        elif self.faults == 0:
-            mark = icon("tick", t.soft if chosen else t.rail_soft).pixmap(16, 16)
-            painter.drawPixmap(QPointF(self.width() - 16 - (8 if narrow else 16), middle - 8), mark)
+        painter.drawText(QRectF(8, 0, 10, self.height()), Qt.AlignmentFlag.AlignVCenter, str(self.step.number))
+        painter.drawPixmap(QPointF(22, middle - 9), icon(self.step.id, ink, 18).pixmap(18, 18))
+        if not narrow:
+            painter.setFont(words(13, 600 if chosen else 400))
+            painter.setPen(QColor(ink))
+            painter.drawText(QRectF(48, 0, 64, self.height()), Qt.AlignmentFlag.AlignVCenter, self.step.name)
+        if self.ready is not None:
+            self._draw_state(painter, self.ready, QPointF(self.width() - (11 if narrow else 24), middle), soft, narrow)
         if self.hasFocus():
             painter.setPen(QColor(t.wave))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
+
+    def _draw_state(self, painter: QPainter, ready: Readiness, at: QPointF, soft: str, narrow: bool) -> None:
+        t = tokens()
+        painter.setPen(Qt.PenStyle.NoPen)
+        if ready.state == "nothing":
+            painter.setBrush(QColor(soft))
+            for dx in (-5.0, 0.0, 5.0):
+                painter.drawEllipse(QPointF(at.x() + dx * (0.6 if narrow else 1), at.y() + 1), 1.2, 1.2)
+        elif ready.state == "good":
+            painter.drawPixmap(QPointF(at.x() - 8, at.y() - 8), icon("tick", soft).pixmap(16, 16))
+        else:
+            painter.setFont(figures(11, 600))
+            text = str(ready.faults)
+            width = max(20.0, painter.fontMetrics().horizontalAdvance(text) + (8.0 if narrow else 10.0))
+            box = QRectF(self.width() - width - (2 if narrow else 14), at.y() - 8, width, 16)
+            if narrow:
+                box.moveTop(2)
+            painter.setBrush(QColor(t.fault))
+            painter.drawRoundedRect(box, 8, 8)
+            painter.setPen(QColor(t.on_wave))
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 class Rail(QWidget):

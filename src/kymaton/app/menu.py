@@ -1,0 +1,97 @@
+"""The menu of the show: a button with the show's name, and what can be done with the whole of it, in groups."""
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PyQt6.QtCore import QPointF
+from PyQt6.QtGui import QAction, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QMenu, QPushButton
+
+from kymaton.app.theme.marks import icon
+from kymaton.app.theme.theme import tokens
+
+ARROW = 22
+
+
+class MenuButton(QPushButton):
+    """A name with an arrow behind it; pressed, its menu opens below."""
+
+    def __init__(self, fill: Callable[[QMenu], None]) -> None:
+        super().__init__()
+        self.setProperty("kind", "quiet")
+        self.setAutoDefault(False)
+        menu = QMenu(self)
+        menu.setToolTipsVisible(True)
+        menu.aboutToShow.connect(lambda: (menu.clear(), fill(menu)))
+        self.setMenu(menu)
+
+    def dress(self) -> None:
+        self.setStyleSheet(
+            f"QPushButton[kind] {{ font-size: 15px; font-weight: 600; color: {tokens().ink}; text-align: left; "
+            f"padding: 2px {ARROW}px 2px 6px; }} QPushButton::menu-indicator {{ width: 0; image: none; }}"
+        )
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        arrow = icon("down", tokens().soft).pixmap(16, 16)
+        QPainter(self).drawPixmap(QPointF(self.width() - ARROW, self.height() / 2 - 8), arrow)
+
+
+class ShowMenu:
+    """Fills the menu anew whenever it is opened. `actions` are those of the window, by id."""
+
+    def __init__(
+        self,
+        actions: dict[str, QAction],
+        recent: Callable[[], list[Path]],
+        open_: Callable[[Path], object],
+        start: Callable[[object], object],
+    ) -> None:
+        self.actions, self.recent, self.open, self.start = actions, recent, open_, start
+
+    def fill(self, menu: QMenu) -> None:
+        menu.addAction(self.actions["new"])
+        self._begin(_submenu(menu, "New show from"))
+        menu.addAction(self.actions["open"])
+        self._recent(_submenu(menu, "Open recent"))
+        menu.addAction(self.actions["demo"])
+        menu.addSeparator()
+        self._put(menu, "save", "save-as", "rename")
+        self._put(_submenu(menu, "Import and export"), "import", "export", "export-map", "print-map")
+        menu.addSeparator()
+        self._put(menu, "undo", "redo", "find")
+        menu.addSeparator()
+        self._put(_submenu(menu, "Look"), "theme-day", "theme-night", "theme-desktop", "findings")
+        self._put(_submenu(menu, "Help"), "help", "guide")
+        menu.addAction(self.actions["quit"])
+
+    def _put(self, menu: QMenu, *ids: str) -> None:
+        for id in ids:
+            menu.addAction(self.actions[id])
+
+    def _begin(self, menu: QMenu) -> None:
+        from kymaton.catalogue.starters import STARTERS
+
+        self._put(menu, "next-show")
+        menu.addSeparator()
+        for starter in STARTERS:
+            made = menu.addAction(starter.title)
+            assert made is not None
+            made.setToolTip(starter.about)
+            made.triggered.connect(lambda _, starter=starter: self.start(starter))
+
+    def _recent(self, menu: QMenu) -> None:
+        paths = self.recent()
+        for path in paths:
+            entry = menu.addAction(path.name)
+            assert entry is not None
+            entry.setToolTip(str(path))
+            entry.triggered.connect(lambda _, path=path: self.open(path))
+        menu.setEnabled(bool(paths))
+
+
+def _submenu(menu: QMenu, title: str) -> QMenu:
+    made = menu.addMenu(title)
+    assert made is not None
+    made.setToolTipsVisible(True)
+    return made
