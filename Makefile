@@ -4,7 +4,7 @@ PYTHON := $(VENV)/bin/python
 READY := $(VENV)/.ready
 SCREEN := $(VENV)/.screen
 
-.PHONY: demo test bench screenshots lint format schema demo-shows demo-stems system clean
+.PHONY: demo test bench screenshots lint format sentences schema demo-shows demo-stems system clean
 
 demo: $(READY)
 	$(VENV)/bin/kymaton demo
@@ -27,6 +27,9 @@ bench: $(READY)
 
 screenshots: $(READY)
 	QT_QPA_PLATFORM=offscreen $(PYTHON) docs/make_screenshots.py
+
+sentences: $(READY)
+	QT_QPA_PLATFORM=offscreen $(PYTHON) docs/make_sentences.py
 
 schema: $(READY)
 	$(VENV)/bin/kymaton schema > docs/show.schema.json

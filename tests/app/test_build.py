@@ -324,7 +324,7 @@ def test_variants_are_made_and_compared_in_the_window(make_window, qtbot):
     qtbot.waitUntil(lambda: document.report is not None)
     panel.refresh()
     texts = [x.text() for x in panel.findChildren(type(panel.problem))]
-    assert "42 faults, 58 without it" in texts and "Close desk 9 to aux 1" in texts
+    assert "42 faults, 58 without it" in texts and "Pull down desk 9 to aux 1" in texts
     panel.differ(id, "disconnect floor headphones")
     qtbot.waitUntil(lambda: document.report is not None)
     assert document.report.count("fault") > 59 and window.rail.buttons["hearing"].faults == 50

@@ -116,11 +116,11 @@ def test_the_map_is_chosen_on_by_mouse_and_keyboard(window, qtbot):
 def test_a_fix_cures_at_once_and_undo_brings_it_back(window, qtbot):
     qtbot.waitUntil(lambda: window.findings.views[0].fix_button.isEnabled())
     before = cards(window)
-    press(window, qtbot, "Close both sends")
+    press(window, qtbot, "Pull down both sends")
     assert "Ilse and Nadir hear themselves" not in cards(window)
     assert cell(window, "ilse", "ilse").form == "silent"
     qtbot.waitUntil(lambda: window.rail.buttons["hearing"].faults == 34)
-    assert window.document.stack.undoText() == "close both sends"
+    assert window.document.stack.undoText() == "pull down both sends"
     window.actions_["undo"].trigger()
     assert cards(window) == before and cell(window, "ilse", "ilse").figure == "231.6 ms"
     window.actions_["redo"].trigger()

@@ -38,7 +38,7 @@ def test_the_card_cures_all_cues(window, qtbot):
     window.go("sync")
     ready(qtbot, window)
     card = window.findings.cards()[0]
-    assert card.sentence == "Sound is 5.0 frames early with camera A for the audience and the recorder"
+    assert card.sentence == "Sound is 5 frames early with camera A for the audience and the recorder"
     found = []
     window.document.find_fix(card, found.append)
     qtbot.waitUntil(lambda: bool(found))

@@ -113,7 +113,7 @@ def test_own_voice_of_a_guest_is_an_echo_and_a_fault():
     assert not has(call_show(send_db=-90.0), "own-voice-back", "gus", "gus")
     finding = next(f for f in Report(call_show()).findings if f.id == "own-voice-back")
     assert finding.evidence["delay_ms"] == pytest.approx(100 + 22 + 1.5 + 12 + 100 + 0.05 / 343 * 1000, abs=0.01)
-    assert finding.sentence == "Gus hears their own voice 235.6 ms late"
+    assert finding.sentence == "Gus hears their own voice 236 ms late"
 
 
 @pytest.mark.parametrize(

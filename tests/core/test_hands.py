@@ -46,18 +46,18 @@ def first_us(show: Show, cue: str | None, listener_: str = "bob") -> int | None:
 
 def test_to_disconnect_holds_until_it_is_connected_again():
     show, text = add_hand_action(staged(), "two", "Quill unplugs desk 1, 5 s")
-    assert text == "Quill disconnects dynamic mic from desk 1, 5 s"
+    assert text == "Quill disconnects the dynamic mic from desk 1, 5 s"
     show, text = add_hand_action(show, "three", "connect dynamic mic to desk 1")
-    assert text == "Somebody connects dynamic mic to desk 1"
+    assert text == "Somebody connects the dynamic mic to desk 1"
     assert [first_us(show, c) is None for c in ("one", "two", "three")] == [False, True, False]
     assert show.cue("two").hand_actions[0].person == "quill" and show.cue("two").hand_actions[0].seconds == 5.0
 
 
 def test_to_connect_takes_out_what_is_in_that_input():
-    show, _ = add_hand_action(staged(), "two", "Quill connects spare to desk 1, 20 s")
+    show, _ = add_hand_action(staged(), "two", "Quill connects the spare to desk 1, 20 s")
     assert [hand_line(show, "two", i) for i in (0, 1)] == [
-        "Quill disconnects dynamic mic from desk 1",
-        "Quill connects spare to desk 1, 20 s",
+        "Quill disconnects the dynamic mic from desk 1",
+        "Quill connects the spare to desk 1, 20 s",
     ]
     assert first_us(show, "one") is not None and first_us(show, "two") is None
     new = next(c for c in show.cables if c.source == "spare/out")
@@ -75,7 +75,7 @@ def test_what_is_connected_is_not_connected_again():
 
 def test_to_move_a_microphone_changes_level_and_delay_from_then_on():
     show, text = add_hand_action(staged(), "two", "Quill moves dynamic mic to 0.4 m, 8 s")
-    assert text == "Quill moves dynamic mic to 0.4 m from ann, 8 s"
+    assert text == "Quill moves the dynamic mic to 0.4 m from Ann, 8 s"
     gains = [CueView(show, c).hearing.gain_db("bob", "ann") for c in ("one", "two", "three")]
     assert gains[0] - gains[1] == pytest.approx(12.04, abs=0.01) and gains[1] == gains[2]
     before, after = first_us(show, "one"), first_us(show, "two")

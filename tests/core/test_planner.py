@@ -96,7 +96,7 @@ def test_listeners_who_collide_on_one_bus_are_named_with_the_buses_missing():
     assert proposal.changes == ()
     assert {x.buses_missing for x in proposal.impossible} == {1}
     assert (
-        "share Desk aux 1" in proposal.impossible[0].sentence
+        "share desk aux 1" in proposal.impossible[0].sentence
         and "1 more bus is needed" in proposal.impossible[0].sentence
     )
 
@@ -116,7 +116,7 @@ def test_a_missing_sound_is_opened_at_its_send_and_not_through_a_mute():
     show = with_plan(one_talker(), Wish(listener="ann", sound="bob", want=Want.MUST))
     report = Report(show)
     fix = find_fix(report, report.cues[None].cards[0].findings)
-    assert fix is not None and fix.title == "Open desk 2 to aux 1 to 0 dB"
+    assert fix is not None and fix.title == "Bring up desk 2 to aux 1 to 0 dB"
     muted = setting(show, desk__ch2__mute=True)
     assert propose(Report(muted)).changes == ()
     assert {c.control for c in all_fixes(Report(muted))["missing", None, None, "ann", "bob"].changes} == {

@@ -46,7 +46,7 @@ def test_two_measurements_that_agree_are_weighed_by_their_certainty():
     assert figure.value == pytest.approx(101.0, abs=0.01) and figure.plus_minus == pytest.approx(0.707, abs=0.01)
     assert "combined" in taken.text and not taken.disagrees
     apart = take_over(show, row, measured(row.lead_ms + 20.0, 1.0))
-    assert apart.disagrees and "disagrees with 100.0 ms" in apart.text
+    assert apart.disagrees and "disagrees with 100.0 ± 1.0 ms" in apart.text
     assert apart.show.device("wide").routes[0].delay_ms.value == pytest.approx(120.0, abs=0.01)
 
 

@@ -16,14 +16,14 @@ def test_a_variant_is_made_told_and_compared():
     show = add_difference(show, id, "disconnect floor headphones")
     variant = show.variants[0]
     assert differences(show, variant) == [
-        "Close desk 9 to aux 1",
-        "Close desk 10 to aux 1",
+        "Pull down desk 9 to aux 1",
+        "Pull down desk 10 to aux 1",
         "Unplug Desk aux 5 from Floor headphones",
         "Unplug Floor headphones from Quill",
     ]
     assert parse_show(show_bytes(show), "x") == show
     beside = compare(Report(show))[0]
-    assert beside.plain_faults == 58 and "Ilse hears their own voice 231.6 ms late" in beside.cures
+    assert beside.plain_faults == 58 and "Ilse hears their own voice 232 ms late" in beside.cures
     assert any("Quill does not hear" in s for s in beside.brings)
     assert beside.faults == 58 - 16 + sum(f.variant == id and f.severity == "fault" for f in Report(show).findings)
     assert remove_variant(show, id).variants == ()

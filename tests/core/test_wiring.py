@@ -267,7 +267,7 @@ def test_a_format_is_followed_through_what_only_passes_it_on():
     lines += ("camera > hdmi splitter", "hdmi splitter out 1 > switcher HDMI 1", "hdmi splitter out 2 > other HDMI 1")
     show = build(*lines, "set camera picture format to 720p60")
     found = [f for f in find_in_rig(show) if f.id == "picture-format"]
-    assert [f.sentence for f in found] == ["Camera gives 720p60, switcher HDMI 1 takes 1080p25 only"]
+    assert [f.sentence for f in found] == ["The camera gives 720p60, and switcher HDMI 1 takes 1080p25 only"]
 
 
 def test_a_scaler_gives_the_format_that_is_set():
@@ -279,7 +279,7 @@ def test_a_scaler_gives_the_format_that_is_set():
 def test_no_clock_at_all_is_as_bad_as_two():
     none = build(*NETWORKED, "set network audio clock to network", "set network audio 2 clock to network")
     finding = next(f for f in find_in_rig(none) if f.id == "clock-masters")
-    assert finding.sentence == "None of network audio and network audio 2 keeps the clock"
+    assert finding.sentence == "None of the network audio and network audio 2 keeps the clock"
 
 
 def test_the_limit_of_a_run_is_a_setting():
@@ -288,7 +288,7 @@ def test_the_limit_of_a_run_is_a_setting():
     assert "run-too-long" not in kinds(read_command(long, "limit HDMI run to 10 m").show)
     tight = read_command(last_cable(long, length_m=5.0), "limit hdmi to 4").show
     found = next(f for f in find_in_rig(tight) if f.id == "run-too-long")
-    assert found.reason == "4.0 m is the limit of this show for HDMI."
+    assert found.reason == "4 m is the limit of this show for HDMI."
     for line in ("limit rope to 4 m", "limit HDMI to far", "limit HDMI to -1"):
         with pytest.raises(ShowError):
             read_command(tight, line)
@@ -299,7 +299,7 @@ def test_programs_on_one_computer_want_the_same_camera():
     assert "two-programs-one-device" not in kinds(show)
     taken = setting(show, computer__call__camera="USB 1", computer__encoder__camera="USB 1")
     found = next(f for f in find_in_rig(taken) if f.id == "two-programs-one-device")
-    assert found.sentence == "Call and Encoder on computer both want USB 1"
+    assert found.sentence == "The call and the encoder on the computer both want USB 1"
 
 
 def test_a_call_on_one_box_without_a_mix_of_its_own_is_heard_by_who_talks():
@@ -315,5 +315,5 @@ def test_a_voice_is_needed_for_the_way_to_the_stream():
     assert "one-way-to-the-stream" not in kinds(alone)
     fed = rig.connect(connected, "sound/ann", "switcher/hdmi1", "held")
     finding = next(f for f in find_in_rig(fed) if f.id == "one-way-to-the-stream")
-    assert finding.sentence == "The stream hangs on switcher and encoder box"
+    assert finding.sentence == "The stream hangs on the switcher and the encoder box"
     assert voice("x").kind == "voice"

@@ -56,7 +56,7 @@ def test_cards_say_in_one_sentence_what_several_findings_share(demo):
     assert said_["Ilse and Nadir reach the audience and the recorder twice"] == 4
     assert said_["Ilse and Nadir hear each other twice"] == 2
     song = {c.sentence: len(c.findings) for c in demo.cues["song"].cards}
-    assert song["The click can be heard by the audience and the recorder"] == 2
+    assert song["The audience and the recorder can hear the click"] == 2
     assert song["The call dulls the concertina for Ilse and Nadir"] == 2
 
 
@@ -92,20 +92,20 @@ def test_changes_are_said_as_verbs():
     def said_(control: str, value: object) -> str:
         return describe(show, Change(None, control, show.control(control).value, value))  # type: ignore[arg-type]
 
-    assert said_("desk/ch9/send/aux1", -90.0) == "Close desk 9 to aux 1"
-    assert said_("desk/ch9/send/aux1", -6.0) == "Open desk 9 to aux 1 to \u22126 dB"
+    assert said_("desk/ch9/send/aux1", -90.0) == "Pull down desk 9 to aux 1"
+    assert said_("desk/ch9/send/aux1", -6.0) == "Bring up desk 9 to aux 1 to \u22126 dB"
     assert said_("desk/ch9/mute", True) == "Mute desk 9" and said_("desk/ch9/mute", False) == "Unmute desk 9"
-    assert said_("switcher/hdmi2/sound", "off") == "Close switcher HDMI 2 sound"
+    assert said_("switcher/hdmi2/sound", "off") == "Turn off the sound of switcher HDMI 2"
     assert said_("switcher/mic1/input", "line") == "Set switcher mic 1 input to line"
 
 
 def test_titles_of_several_changes():
     show = read_show(DEMO)
     sends = [Change(None, f"desk/ch{n}/send/aux1", -22.0, -90.0) for n in (9, 10, 11)]
-    assert title_of(show, sends[:2]) == "Close both sends" and title_of(show, sends) == "Close 3 sends"
+    assert title_of(show, sends[:2]) == "Pull down both sends" and title_of(show, sends) == "Pull down 3 sends"
     mutes = [Change(None, f"desk/ch{n}/mute", False, True) for n in (9, 10)]
     assert title_of(show, mutes) == "Mute both channels"
-    assert title_of(show, [sends[0], mutes[0]]) == "Close both controls"
+    assert title_of(show, [sends[0], mutes[0]]) == "Make both changes"
     assert title_of(show, [sends[0], Change(None, "switcher/mic1/input", "mic", "line")]) == "Make both changes"
 
 

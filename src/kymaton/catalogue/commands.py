@@ -34,6 +34,8 @@ def find_device(show: Show, text: str) -> Device:
     for device in show.devices:
         if said in (device.name.lower(), device.id):
             return device
+    if said.startswith("the "):  # as sentences say it
+        return find_device(show, said.removeprefix("the "))
     raise ShowError(f"No device is called '{text.strip()}'." if said else "Say which device.")
 
 

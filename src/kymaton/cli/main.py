@@ -17,7 +17,7 @@ from kymaton.core.planner import propose
 from kymaton.core.render import RenderError
 from kymaton.core.report import Report
 from kymaton.core.view import Burst, CueView
-from kymaton.core.words import ms, number
+from kymaton.core.words import counted, ms_within, number
 from kymaton.store.demo import demo_show
 from kymaton.store.showfile import FileError, read_show, schema, write_show
 from kymaton.store.stems import copy_stems
@@ -157,7 +157,7 @@ def _hear(options: argparse.Namespace) -> int:
 
 
 def _arrival_line(listener: Listener, sound: Sound, burst: Burst, spread_ms: float) -> str:
-    delay = f"{ms(burst.delay_ms)} ± {number(spread_ms)} ms"
+    delay = ms_within(burst.delay_ms, spread_ms)
     level = f"{number(sound.level + burst.gain_db, 1)} {listener.unit}"
     polarity = "  opposite polarity" if burst.polarity < 0 else ""
     return f"  {listener.name:12}{sound.name:14}{delay:>20}{level:>16}{polarity}"
@@ -179,7 +179,8 @@ def _plan(options: argparse.Namespace) -> int:
     for problem in proposal.impossible:
         where = show.cue(problem.cue).name if problem.cue else "All cues"
         print(f"Not possible, {where}: {problem.sentence}.")
-    print(f"{len(proposal.changes)} changes, {len(proposal.cured)} findings vanish.")
+    vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
+    print(f"{counted(len(proposal.changes), 'change')}, {vanish}.")
     return 0
 
 

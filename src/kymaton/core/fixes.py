@@ -31,18 +31,20 @@ class Fix:
 
 
 def describe(show: Show, change: Change) -> str:
-    """A change as a verb: `Close desk 9 to aux 1`."""
+    """A change as people say it: `Pull down desk 9 to aux 1`, `Mute desk 9`, `Turn off the sound of HDMI 2`."""
     control = show.control(change.control)
-    if change.after == closed_value(control):
-        verb = "Mute" if control.kind == "mute" else "Close"
-        return f"{verb} {control.name}"
-    if control.kind == "level":
-        return f"Open {control.name} to {value_text(control, change.after)}"
+    name = f"the sound of {control.name.removesuffix(' sound')}" if control.role == "input-sound" else control.name
+    closing = change.after == closed_value(control)
     if control.kind == "mute":
-        return f"Unmute {control.name}"
-    if control.kind == "switch":
-        return f"Open {control.name}"
-    return f"Set {control.name} to {value_text(control, change.after)}"
+        return f"{'Mute' if closing else 'Unmute'} {name}"
+    if control.kind == "level":
+        if closing:
+            return f"Pull down {name}"
+        up = float(change.after) >= float(change.before)
+        return f"Bring {'up' if up else 'down'} {name} to {value_text(control, change.after)}"
+    if control.kind == "switch" or (control.role == "input-sound" and change.after in ("on", "off")):
+        return f"Turn {'off' if closing else 'on'} {name}"
+    return f"Set {name} to {value_text(control, change.after)}"
 
 
 def value_text(control: Control, value: Value) -> str:
@@ -59,20 +61,20 @@ def value_text(control: Control, value: Value) -> str:
 
 
 def title_of(show: Show, changes: Iterable[Change]) -> str:
-    """All changes of a fix as one verb: `Close both sends of desk to aux 1` or the single change."""
+    """All changes of a fix as one verb: `Pull down both sends`, or the single change."""
     every = list(changes)
     items = list({c.control: c for c in every}.values())
     if len(items) == 1:
         same = len({c.after for c in every}) == 1
         return describe(show, items[0]) if same else f"Set {show.control(items[0].control).name} cue by cue"
     controls = [show.control(c.control) for c in items]
-    closing = all(c.after == closed_value(x) for c, x in zip(items, controls, strict=True))
+    closing = [c.after == closed_value(x) for c, x in zip(items, controls, strict=True)]
     many = "both" if len(items) == 2 else f"{len(items)}"
-    if all(c.role == "send" for c in controls):
-        return f"{'Close' if closing else 'Open'} {many} sends"
-    if all(c.kind == "mute" for c in controls):
-        return f"{'Mute' if closing else 'Unmute'} {many} channels"
-    return f"{'Close' if closing else 'Make'} {many} {'controls' if closing else 'changes'}"
+    if all(c.role == "send" for c in controls) and len(set(closing)) == 1:
+        return f"{'Pull down' if closing[0] else 'Bring up'} {many} sends"
+    if all(c.kind == "mute" for c in controls) and len(set(closing)) == 1:
+        return f"{'Mute' if closing[0] else 'Unmute'} {many} channels"
+    return f"Make {many} changes"
 
 
 def parts_of(show: Show, fix: Fix) -> list[str]:

@@ -199,6 +199,8 @@ def find_end(show: Show, text: str, way: str, exact: bool = False) -> End:
     if len(starts) == 1:
         name, id = starts[0]
         return End(id.partition("/")[0], (id,), True) if "/" in id else _device_end(show, id, "", way, exact)
+    if said.startswith("the "):  # as sentences say it
+        return find_end(show, said.removeprefix("the "), way, exact)
     raise ShowError(f"Nothing here is called '{text.strip()}'.")
 
 

@@ -12,7 +12,7 @@ from kymaton.core.fixes import Fix, find_fix
 from kymaton.core.model import Show, Want
 from kymaton.core.model.edit import Change, apply
 from kymaton.core.report import Card, CueReport, Report
-from kymaton.core.words import joined, said, sentence
+from kymaton.core.words import group, joined, named, sentence, the_port
 
 if TYPE_CHECKING:
     import networkx as nx
@@ -103,12 +103,12 @@ def _impossible(report: Report, desks: tuple[str, ...]) -> list[Impossible]:
                 continue
             listeners = _listeners_on(cue, buses, desks)
             missing = _buses_needed(cue.view.show, cue_id, listeners) - len(buses)
-            names = joined(said(cue.view.show.listener(x)) for x in listeners)
-            bus_names = joined(report.show.port_label(b) for b in sorted(buses))
+            names = group(named(cue.view.show.listener(x)) for x in listeners)
+            bus_names = joined(the_port(report.show, b) for b in sorted(buses))
             text = f"{card.sentence}: no setting of the sends cures it without breaking another wish"
             if missing > 0:
                 text = (
-                    f"{card.sentence}: {names} share {bus_names} and their wishes collide; "
+                    f"{card.sentence}: {names.do('share')} {bus_names} and their wishes collide; "
                     f"{missing} more {'bus is' if missing == 1 else 'buses are'} needed"
                 )
             found.setdefault((cue_id, card.sentence), Impossible(cue_id, sentence(text), max(0, missing)))

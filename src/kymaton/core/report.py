@@ -3,7 +3,7 @@
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from kymaton.core.checks import KINDS, SEVERITIES, Finding, Severity, find_all, find_in_rig
+from kymaton.core.checks import KINDS, RIG_KINDS, SEVERITIES, Finding, Severity, find_all, find_in_rig
 from kymaton.core.graph import SignalGraph, flatten
 from kymaton.core.model import Show, Want
 from kymaton.core.trace import Path
@@ -44,12 +44,16 @@ class Cell:
 
 @dataclass(frozen=True)
 class Card:
-    """Findings of one kind in one cue that are said in one sentence."""
+    """Findings of one kind in one cue, or in the rig, that are said in one sentence.
+
+    `items` is the list below a sentence that only counts: one entry a finding.
+    """
 
     severity: Severity
     step: str
     sentence: str
     findings: tuple[Finding, ...]
+    items: tuple[str, ...] = ()
 
     @property
     def first(self) -> Finding:
@@ -186,8 +190,11 @@ class Report:
 
     @property
     def rig_cards(self) -> list[Card]:
-        """A card for each finding of the rig."""
-        return [Card(f.severity, f.step, f.sentence, (f,)) for f in self.rig]
+        """Findings of the rig: a card for each kind, with a list where there are several."""
+        groups: dict[tuple[str, str], list[Finding]] = {}
+        for f in self.rig:  # worst first
+            groups.setdefault((f.id, f.severity), []).append(f)
+        return [_rig_card(tuple(members)) for members in groups.values()]
 
     def count(self, severity: Severity, cue: str | None = None, step: str | None = None, variants: bool = True) -> int:
         """Number of findings, of one cue or one step if given; without those of variants if so wished."""
@@ -198,6 +205,14 @@ class Report:
             and (variants or f.variant is None)
             for f in self.findings
         )
+
+
+def _rig_card(findings: tuple[Finding, ...]) -> Card:
+    first, several = findings[0], RIG_KINDS[findings[0].id].several
+    if len(findings) == 1 or not several:
+        return Card(first.severity, first.step, first.sentence, findings)
+    text = several.format(many=len(findings))
+    return Card(first.severity, first.step, text, findings, tuple(f.item or f.sentence for f in findings))
 
 
 def _of_variant(finding: Finding, variant: str) -> Finding:

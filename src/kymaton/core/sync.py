@@ -14,7 +14,7 @@ from kymaton.core.model import Control, Show
 from kymaton.core.model.edit import Change, apply
 from kymaton.core.timing import Lead, Window, frame_ms, leads, sound_controls, window_of, worst
 from kymaton.core.view import HEARD_DB, CueView
-from kymaton.core.words import joined, lowered, ms, number, said, sentence
+from kymaton.core.words import frames_said, group, ms, ms_within, number, said, sentence, the_device
 
 MONITOR_MS = 20.0  # players keep time up to here; what is later already must not get later
 MONITORED = ("host", "performer")
@@ -147,7 +147,7 @@ def _remarks(show: Show, rows: Sequence[Lead], window: Window) -> Iterator[str]:
     for (camera, early), row in said_of.items():
         device = show.device(camera)
         amount = f"{ms(abs(row.lead_ms))} ({frames_text(show, abs(row.lead_ms))})"
-        name = lowered(device.name)
+        name = the_device(show, device.id)
         room = any(n < 0 and float(show.value(c, row.cue)) < _highest(show.control(c)) for c, n in row.controls)
         if early and room:
             yield sentence(
@@ -164,28 +164,28 @@ def _remarks(show: Show, rows: Sequence[Lead], window: Window) -> Iterator[str]:
     doubtful = [r for r in rows if r.verdict(window) == "perhaps"]
     first = list(dict.fromkeys(d for r in doubtful for d, _, assumed in r.doubts[:2] if assumed))
     if first:
-        names = joined(lowered(show.device(d).name) for d in first)
-        yield sentence(f"measure {names} first: the figures are assumed, and could change the verdict.")
+        names = group(the_device(show, d) for d in first)
+        yield sentence(f"measure {names} first: the figures are only assumed, and could change the verdict.")
 
 
 def frames_text(show: Show, value_ms: float) -> str:
     """Milliseconds as frames of the show: `5.0 frames`."""
-    return f"{number(value_ms / frame_ms(show), 1)} frames"
+    return frames_said(value_ms / frame_ms(show))
 
 
 def setting_text(show: Show, control: Control, value_ms: float) -> str:
     """A delay in the unit that stands on the device: `200 ms`, `5 frames`, `9600 samples`."""
     if control.shown_in == "frames":
-        return f"{number(float(Fraction(value_ms) / 1000 * Fraction(show.picture.rate)))} frames"
+        return frames_said(round(float(Fraction(value_ms) / 1000 * Fraction(show.picture.rate))))
     if control.shown_in == "samples":
         return f"{number(value_ms * show.sample_rate_hz / 1000)} samples"
     return f"{number(value_ms, 0 if value_ms == round(value_ms) else 1)} ms"
 
 
 def verdict_text(show: Show, row: Lead, window: Window) -> str:
-    """A lead in words: `sound 199.5 ms (5.0 frames) early at the audience, ± 20.4 ms: outside R 37`."""
+    """A lead in words: `sound 200 ± 20 ms (5 frames) early at the audience: outside R 37`."""
     way = "early" if row.lead_ms >= 0 else "late"
     verdict = {"inside": "inside", "perhaps": "perhaps outside", "outside": "outside"}[row.verdict(window)]
-    amount = f"{ms(abs(row.lead_ms))} ({frames_text(show, abs(row.lead_ms))})"
     where = said(show.listener(row.destination))
-    return f"sound {amount} {way} at {where}, ± {ms(row.plus_minus_ms)}: {verdict} {window.name}"
+    amount = f"{ms_within(abs(row.lead_ms), row.plus_minus_ms)} ({frames_text(show, abs(row.lead_ms))})"
+    return f"sound {amount} {way} at {where}: {verdict} {window.name}"

@@ -8,7 +8,7 @@ from kymaton.core.model import Figure, Measurement, Show, ShowError
 from kymaton.core.model.edit import changed
 from kymaton.core.model.rig import free_id, put_device
 from kymaton.core.timing import Lead
-from kymaton.core.words import lowered, ms
+from kymaton.core.words import lowered, ms, ms_within, sentence, the_device
 
 DISAGREES = 2.0  # times the common uncertainty
 
@@ -27,14 +27,11 @@ def compared(show: Show, row: Lead, lead_ms: float, plus_minus_ms: float) -> str
     apart = lead_ms - row.lead_ms
     sure = math.hypot(row.plus_minus_ms, plus_minus_ms)
     fits = "that fits" if abs(apart) <= max(sure, 1.0) else f"that is {ms(abs(apart))} off"
-    return (
-        f"Predicted {_told(row.lead_ms)} ± {ms(row.plus_minus_ms)}, measured {_told(lead_ms)} ± {ms(plus_minus_ms)}: "
-        f"{fits}."
-    )
+    return f"Predicted {_told(row.lead_ms, row.plus_minus_ms)}, measured {_told(lead_ms, plus_minus_ms)}: {fits}."
 
 
-def _told(lead_ms: float) -> str:
-    return f"{ms(abs(lead_ms))} {'early' if lead_ms >= 0 else 'late'}"
+def _told(lead_ms: float, plus_minus_ms: float) -> str:
+    return f"{ms_within(abs(lead_ms), plus_minus_ms)} {'early' if lead_ms >= 0 else 'late'}"
 
 
 @dataclass(frozen=True)
@@ -77,29 +74,31 @@ def take_over(
     disagrees gives way, and that is said. Raises ShowError when the delay would be below nothing.
     """
     device = show.device(device_id or row.camera)
+    name = the_device(show, device.id)
     routes = [r for r in device.routes if r.medium == "picture"]
     if not routes:
-        raise ShowError(f"{device.name} delays no picture.")
+        raise ShowError(sentence(f"{name.do('delay')} no picture."))
     before = max((r.delay_ms for r in routes), key=lambda f: f.value)
     believed = [r.delay_ms.value for r in (then or show).device(device.id).routes if r.medium == "picture"]
     value = max(believed) + measurement.lead_ms - row.lead_ms
     if value < 0:
         raise ShowError(
-            f"{device.name} would have to be {ms(-value)} faster than at once: choose another device, or measure again."
+            sentence(
+                f"{name} would have to be {ms(-value)} faster than at once: choose another device, or measure again."
+            )
         )
     sure = max(measurement.plus_minus_ms, 0.1)
-    text, disagrees = f"{device.name} delays the picture by {ms(value)} ± {ms(sure)}, measured.", False
+    text, disagrees = f"{name.do('delay')} the picture by {ms_within(value, sure)}, measured.", False
     if before.source == "measured":
         common = math.hypot(before.plus_minus, sure)
         if abs(value - before.value) > DISAGREES * common:
             disagrees = True
-            text += (
-                f" That disagrees with {ms(before.value)} ± {ms(before.plus_minus)} measured {before.date or 'before'}."
-            )
+            earlier = ms_within(before.value, before.plus_minus)
+            text += f" That disagrees with {earlier}, measured {before.date or 'before'}."
         elif before.plus_minus > 0:
             old, new = 1 / before.plus_minus**2, 1 / sure**2
             value, sure = (before.value * old + value * new) / (old + new), math.sqrt(1 / (old + new))
-            text = f"{device.name} delays the picture by {ms(value)} ± {ms(sure)}, two measurements combined."
+            text = f"{name.do('delay')} the picture by {ms_within(value, sure)}, two measurements combined."
     figure = Figure(value=round(value, 3), plus_minus=round(sure, 3), source="measured", date=measurement.date)
     new_routes = tuple(
         r.model_copy(update={"delay_ms": figure}) if r.medium == "picture" and r.delay_ms == before else r
@@ -107,4 +106,4 @@ def take_over(
     )
     after = put_device(show, device.model_copy(update={"routes": new_routes}))
     note = f"{lowered(device.name)}: picture {ms(value)}"
-    return TakenOver(record_only(after, row, measurement.model_copy(update={"note": note})), text, disagrees)
+    return TakenOver(record_only(after, row, measurement.model_copy(update={"note": note})), sentence(text), disagrees)

@@ -6,6 +6,7 @@ from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
 from kymaton.catalogue.variants import add_difference, add_variant, compare, differences, remove_variant
+from kymaton.core.words import counted
 
 
 class VariantPanel(SidePage):
@@ -29,7 +30,7 @@ class VariantPanel(SidePage):
             row.addStretch(1)
             if number < len(compared):
                 beside = compared[number]
-                row.addWidget(label(f"{beside.faults} faults, {beside.plain_faults} without it", "figures"))
+                row.addWidget(label(f"{counted(beside.faults, 'fault')}, {beside.plain_faults} without it", "figures"))
             row.addWidget(button("Remove", lambda id=variant.id: self.remove(id), "quiet"))
             inside.addLayout(row)
             for line in differences(show, variant) or ["It differs in nothing yet."]:

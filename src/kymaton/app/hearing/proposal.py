@@ -11,6 +11,7 @@ from kymaton.core.fixes import describe, value_text
 from kymaton.core.model.edit import Change
 from kymaton.core.planner import Proposal, propose
 from kymaton.core.report import Report
+from kymaton.core.words import counted
 
 
 class ProposalView(QWidget):
@@ -77,7 +78,8 @@ class ProposalView(QWidget):
         self.title.setText(
             f"Proposed: {many} change{'' if many == 1 else 's'} of sends" if many else "The sends are as the plan wants"
         )
-        self.note.setText(f"{len(proposal.cured)} findings vanish, no wish that held is broken" if many else "")
+        vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
+        self.note.setText(f"{vanish}, no wish that held is broken" if many else "")
         self.apply_all.setEnabled(many > 0)
         self.apply_all.setVisible(many > 0)
         row = 0

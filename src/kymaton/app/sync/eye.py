@@ -21,7 +21,7 @@ from kymaton.core.byhand import steps
 from kymaton.core.events import find_clicks, next_onset
 from kymaton.core.judge import Mark, judge_marks
 from kymaton.core.sync import frames_text
-from kymaton.core.words import ms, number
+from kymaton.core.words import ms, ms_within, number
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
@@ -244,7 +244,7 @@ class EyePage(QWidget):
         row = QHBoxLayout()
         way = "early" if found.lead_ms >= 0 else "late"
         frames = frames_text(self.document.show, abs(found.lead_ms))
-        text = f"Sound is {ms(abs(found.lead_ms))} ({frames}) {way}, ± {ms(found.plus_minus_ms)}"
+        text = f"Sound is {ms_within(abs(found.lead_ms), found.plus_minus_ms)} ({frames}) {way}"
         row.addWidget(label(text, "heading"))
         row.addStretch(1)
         row.addWidget(button("Use as a measurement", self.take, "main", "With the other recordings, to be taken over"))

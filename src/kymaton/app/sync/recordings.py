@@ -34,7 +34,7 @@ from kymaton.core.model import Measurement, Show, ShowError
 from kymaton.core.sync import frames_text
 from kymaton.core.takeover import combined, compared, record_only, take_over
 from kymaton.core.timing import Lead, leads, window_of, worst
-from kymaton.core.words import lowered, ms, number
+from kymaton.core.words import lowered, ms, ms_within, number
 
 if TYPE_CHECKING:
     pass
@@ -166,7 +166,7 @@ class RecordingsPage(QWidget):
         """What several recordings of one place tell together."""
         both = combined([(m.found.lead_ms, m.found.plus_minus_ms) for m in here])
         way = "early" if both.lead_ms >= 0 else "late"
-        text = f"{len(here)} recordings together: sound {ms(abs(both.lead_ms))} {way}, ± {ms(both.plus_minus_ms)}"
+        text = f"{len(here)} recordings together: sound {ms_within(abs(both.lead_ms), both.plus_minus_ms)} {way}"
         found = replace(
             here[-1].found, lead_ms=both.lead_ms, plus_minus_ms=both.plus_minus_ms,
             matched=sum(m.found.matched for m in here),
@@ -205,7 +205,7 @@ class RecordingsPage(QWidget):
         way = "early" if found.lead_ms >= 0 else "late"
         frames = frames_text(show, abs(found.lead_ms))
         inside.addWidget(
-            label(f"Sound is {ms(abs(found.lead_ms))} ({frames}) {way}, ± {ms(found.plus_minus_ms)}", "heading")
+            label(f"Sound is {ms_within(abs(found.lead_ms), found.plus_minus_ms)} ({frames}) {way}", "heading")
         )
         points = [(e.time_s, e.lead_ms) for e in found.events]
         title = "lead in ms, over the recording"

@@ -10,7 +10,7 @@ from kymaton.app.widgets.basic import button, empty, label
 from kymaton.core.checks import SEVERITIES
 from kymaton.core.fixes import Fix, parts_of
 from kymaton.core.report import Card
-from kymaton.core.words import db, hertz, ms, number
+from kymaton.core.words import counted, db, hertz, metres, ms, ms_within, number
 
 WIDTH = 312
 NOTHING_YET = {
@@ -33,17 +33,17 @@ def evidence_lines(card: Card) -> list[tuple[str, str]]:
         lines += [("apart", ms(_number(e["gap_ms"]))), ("first notch", hertz(_number(e["first_notch_hz"])))]
         lines.append(("ripple", db(_number(e["ripple_db"]))))
     elif "delay_ms" in e:
-        spread = f" ± {number(_number(e['plus_minus_ms']))}" if e.get("plus_minus_ms") else ""
-        lines.append(("back after" if "under_direct_db" in e else "delay", ms(_number(e["delay_ms"])) + spread))
+        figure = ms_within(_number(e["delay_ms"]), _number(e.get("plus_minus_ms", 0.0)))
+        lines.append(("back after" if "under_direct_db" in e else "delay", figure))
     if "under_direct_db" in e:
-        lines.append(("under the voice heard direct", db(_number(e["under_direct_db"]))))
+        below = _number(e["under_direct_db"])
+        lines.append(("softer than heard direct" if below >= 0 else "louder than heard direct", db(abs(below))))
     if "g107_idte" in e:
         lines.append(("talker echo, G.107 Idte", number(_number(e["g107_idte"]), 1)))
     if "level" in e:
         lines.append(("level", f"{number(_number(e['level']), 1)} {e['level_unit']}"))
     if "length_m" in e:
-        lines.append(("length", f"{number(_number(e['length_m']), 1)} m"))
-        lines.append(("usual at most", f"{number(_number(e['limit_m']), 1)} m"))
+        lines += [("length", metres(_number(e["length_m"]))), ("usual at most", metres(_number(e["limit_m"])))]
     if "margin_db" in e:
         lines.append(("margin", db(_number(e["margin_db"]))))
     return lines
@@ -80,7 +80,7 @@ class CardView(QFrame):
         head.addWidget(sentence, 1)
         if len(card.findings) > 1:
             count = label(f"{len(card.findings)}", "figures")
-            count.setToolTip(f"{len(card.findings)} {card.severity}s in this sentence")
+            count.setToolTip(f"{counted(len(card.findings), card.severity)} in this sentence")
             head.addWidget(count, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(head)
         self.fix_button = button("Looking for a fix", lambda: None, "main")
@@ -89,8 +89,10 @@ class CardView(QFrame):
             self._fill(layout)
 
     def _fill(self, layout: QVBoxLayout) -> None:
+        for item in self.card.items:
+            layout.addWidget(label(f"\N{EN DASH} {item}", "", wrap=True))
         layout.addWidget(label(self.card.first.reason, "soft", wrap=True))
-        for name, figure in evidence_lines(self.card):
+        for name, figure in evidence_lines(self.card) if not self.card.items else ():
             row = QHBoxLayout()
             row.addWidget(label(name, "small"))
             row.addStretch(1)
@@ -304,7 +306,7 @@ class FindingsPanel(QFrame):
         document = self.document
         findings = [f for card in self.cards() for f in card.findings]
         counts = {s: sum(f.severity == s for f in findings) for s in ("fault", "caution")}
-        words = [f"{n} {s}{'' if n == 1 else 's'}" for s, n in counts.items() if n or s == "fault"]
+        words = [counted(n, s) for s, n in counts.items() if n or s == "fault"]
         cue = document.cue_report.view.cue
         where = "All cues" if self.all_cues else cue.name if cue else "Whole show"
         ready = document.readiness(self.step)

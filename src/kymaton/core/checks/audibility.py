@@ -7,39 +7,44 @@ from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.openings import fewest_to_open
 from kymaton.core.units import SILENT
 from kymaton.core.view import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueView
-from kymaton.core.words import db, joined, lowered, ms, said, sentence
+from kymaton.core.words import Noun, db, exact_ms, group, ms_within, named, said, sentence, under_loudest
 
 
-def names(view: CueView, findings: Sequence[Finding]) -> tuple[str, str, int]:
-    """Listeners and sounds of some findings, as said; and how many listeners."""
-    listeners = [said(view.show.listener(f.listener)) for f in findings if f.listener]
-    sounds = [said(view.show.sound(f.sound)) for f in findings if f.sound]
-    return joined(listeners), joined(sounds), len(set(listeners))
+def names(view: CueView, findings: Sequence[Finding]) -> tuple[Noun, Noun]:
+    """Listeners and sounds of some findings, as they are said."""
+    listeners = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
+    own = all(f.listener and f.sound and is_own(view, f.listener, f.sound) for f in findings)
+    if own and not listeners.plural:
+        return listeners, Noun("their own voice")
+    return listeners, group(named(view.show.sound(f.sound)) for f in findings if f.sound)
+
+
+def is_own(view: CueView, listener: str, sound: str) -> bool:
+    return view.is_own(view.show.listener(listener), view.show.sound(sound))
 
 
 def _not_heard(view: CueView, findings: Sequence[Finding]) -> str:
-    listeners, sounds, many = names(view, findings)
-    return sentence(f"{listeners} {'do' if many > 1 else 'does'} not hear {sounds}")
+    listeners, sounds = names(view, findings)
+    return sentence(f"{listeners.do('do')} not hear {sounds}")
 
 
 def _too_soft(view: CueView, findings: Sequence[Finding]) -> str:
-    listeners, sounds, _ = names(view, findings)
-    return sentence(f"{sounds} {'are' if ' and ' in sounds else 'is'} too soft for {listeners}")
+    listeners, sounds = names(view, findings)
+    return sentence(f"{sounds.do('be')} too soft for {listeners}")
 
 
 def _leaks(view: CueView, findings: Sequence[Finding]) -> str:
-    listeners, sounds, _ = names(view, findings)
-    return sentence(f"{sounds} can be heard by {listeners}")
+    listeners, sounds = names(view, findings)
+    return sentence(f"{listeners} can hear {sounds}")
 
 
 def _private(view: CueView, findings: Sequence[Finding]) -> str:
-    _, sounds, _ = names(view, findings)
-    return sentence(f"{sounds} can be heard on the stream")
+    return sentence(f"{names(view, findings)[1]} can be heard on the stream")
 
 
 def _late(view: CueView, findings: Sequence[Finding]) -> str:
-    listeners, sounds, many = names(view, findings)
-    return sentence(f"{listeners} {'hear' if many > 1 else 'hears'} {sounds} too late")
+    listeners, sounds = names(view, findings)
+    return sentence(f"{listeners.do('hear')} {sounds} too late")
 
 
 def level_evidence(view: CueView, listener: Listener, sound: Sound) -> Evidence:
@@ -58,7 +63,7 @@ def missing(view: CueView) -> Iterable[Finding]:
         bursts = view.bursts(listener, sound)
         if bursts:
             reason = (
-                f"It arrives {db(-view.relative(listener, sound))} under the loudest sound there; "
+                f"It arrives {under_loudest(view.relative(listener, sound))}; "
                 f"more than {db(-MISSING_DB)} counts as missing."
             )
             evidence = level_evidence(view, listener, sound)
@@ -94,7 +99,7 @@ def too_soft(view: CueView) -> Iterable[Finding]:
             listener.id,
             sound.id,
             "",
-            f"It arrives {db(-view.relative(listener, sound))} under the loudest sound there.",
+            f"It arrives {under_loudest(view.relative(listener, sound))}.",
             level_evidence(view, listener, sound),
             tuple(b.delay_us for b in view.bursts(listener, sound)),
         )
@@ -112,6 +117,7 @@ def too_late(view: CueView) -> Iterable[Finding]:
             continue
         strongest = max(bursts, key=lambda b: b.gain_db)
         if strongest.delay_ms > wish.max_delay_ms:
+            sure = round(view.plus_minus_ms(listener.id, sound.id, strongest.delay_us), 1)
             finding = Finding(
                 "too-late",
                 "caution",
@@ -120,11 +126,9 @@ def too_late(view: CueView) -> Iterable[Finding]:
                 listener.id,
                 sound.id,
                 "",
-                f"It arrives after {ms(strongest.delay_ms)}; the plan allows {ms(wish.max_delay_ms)}.",
-                {
-                    "delay_ms": strongest.delay_ms,
-                    "plus_minus_ms": round(view.plus_minus_ms(listener.id, sound.id, strongest.delay_us), 1),
-                },
+                f"It arrives after {ms_within(strongest.delay_ms, sure)}; "
+                f"the plan allows {exact_ms(wish.max_delay_ms)}.",
+                {"delay_ms": strongest.delay_ms, "plus_minus_ms": sure},
                 (strongest.delay_us,),
             )
             yield worded(view, finding, _late)
@@ -147,8 +151,8 @@ def private(view: CueView) -> Iterable[Finding]:
                 listener.id,
                 sound.id,
                 "",
-                f"{sentence(lowered(sound.name))} is private, but a way to {said(listener)} is open, "
-                f"{db(-view.relative(listener, sound))} under the loudest sound there.",
+                f"{sentence(named(sound).do('be'))} private, but a way to {said(listener)} is open: "
+                f"{under_loudest(view.relative(listener, sound))}.",
                 level_evidence(view, listener, sound),
                 tuple(b.delay_us for b in bursts),
             )
@@ -156,8 +160,7 @@ def private(view: CueView) -> Iterable[Finding]:
 
 
 def _one_press(view: CueView, findings: Sequence[Finding]) -> str:
-    _, sounds, _ = names(view, findings)
-    return sentence(f"one press puts {sounds} on the stream")
+    return sentence(f"one press puts {names(view, findings)[1]} on the stream")
 
 
 @kind("private-one-press-away", together=_one_press)
@@ -171,7 +174,7 @@ def one_press_away(view: CueView) -> Iterable[Finding]:
             control = view.show.control(next(iter(needed)))
             finding = Finding(
                 "private-one-press-away", "note", "hearing", view.cue_id, listener.id, sound.id, "",
-                f"Only {control.name} stands between them.", {"control": control.id},
+                f"Only {control.name} stands between {named(sound)} and {said(listener)}.", {"control": control.id},
             )  # fmt: skip
             yield worded(view, finding, _one_press)
 
@@ -194,7 +197,7 @@ def leak(view: CueView) -> Iterable[Finding]:
             sound.id,
             "",
             f"The plan says that {said(listener)} must not hear it; it arrives "
-            f"{db(-view.relative(listener, sound))} under the loudest sound there.",
+            f"{under_loudest(view.relative(listener, sound))}.",
             level_evidence(view, listener, sound),
             tuple(b.delay_us for b in view.bursts(listener, sound)),
         )

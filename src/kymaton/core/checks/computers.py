@@ -7,7 +7,7 @@ from kymaton.core.checks.rigging import about
 from kymaton.core.checks.wiring import joints
 from kymaton.core.model import Control, Device, Program, Show
 from kymaton.core.model.rig import owner
-from kymaton.core.words import joined, lowered
+from kymaton.core.words import group, the_device, thing
 
 SYSTEM_DEFAULT = "system default"
 
@@ -19,33 +19,33 @@ def _choices(show: Show, device: Device) -> Iterator[tuple[Program, str, Control
             yield program, use, show.control(control_id)
 
 
-@rig_kind("system-default")
+@rig_kind(system_default="{many} programs take whatever the system chooses")
 def system_default(show: Show) -> Iterable[Finding]:
     for device in show.devices:
         for program, use, control in _choices(show, device):
             if control.value == SYSTEM_DEFAULT:
                 yield about(
                     "system-default", "caution",
-                    f"the {use} of {lowered(program.name)} is whatever the system chooses",
+                    f"the {use} of {thing(program.name)} is whatever the system chooses",
                     "It changes when something is plugged in.", device.id,
                     "Choose the device by name in the program.",
                 )  # fmt: skip
 
 
-@rig_kind("chosen-name-twice")
+@rig_kind(chosen_name_twice="{many} chosen names stand for two devices each")
 def chosen_name_twice(show: Show) -> Iterable[Finding]:
     for device in show.devices:
         for program, use, control in _choices(show, device):
             if list(control.choices).count(str(control.value)) > 1:
                 yield about(
                     "chosen-name-twice", "caution",
-                    f"two devices on {lowered(device.name)} are called {control.value}",
-                    f"Nobody can tell which of them is the {use} of {lowered(program.name)}.", device.id,
+                    f"two devices on {the_device(show, device.id)} are called {control.value}",
+                    f"Nobody can tell which of them is the {use} of {thing(program.name)}.", device.id,
                     "Rename one of them in the system, or unplug it.",
                 )  # fmt: skip
 
 
-@rig_kind("two-programs-one-device")
+@rig_kind(two_programs_one_device="{many} devices are wanted by two programs each")
 def two_programs(show: Show) -> Iterable[Finding]:
     """A microphone or camera that two programs have chosen: many systems give it to one alone."""
     for device in show.devices:
@@ -57,29 +57,29 @@ def two_programs(show: Show) -> Iterable[Finding]:
             if len(programs) > 1:
                 yield about(
                     "two-programs-one-device", "caution",
-                    f"{joined(programs)} on {lowered(device.name)} both want {value}",
+                    f"{group(map(thing, programs))} on {the_device(show, device.id)} "
+                    f"{'both' if len(programs) == 2 else 'all'} want {value}",
                     f"A {use} is often held by the program that took it first; the other one gets nothing.", device.id,
                     "Give each program a device of its own, or a virtual one between them.",
                 )  # fmt: skip
 
 
-@rig_kind("clock-masters")
+@rig_kind(clock_masters="{many} groups of digital devices have no one clock")
 def clock_masters(show: Show) -> Iterable[Finding]:
     """Digital sound that is joined needs one clock: two, or none, give clicks or silence."""
     import networkx as nx  # late: it takes a while to load
 
     net: nx.Graph = nx.Graph()
-    for _, from_, a, to, b in joints(show):
+    for _, _, a, _, b in joints(show):
         if a.clock_control and b.clock_control:
             net.add_edge(a.clock_control, b.clock_control)
-            net.nodes[a.clock_control]["device"], net.nodes[b.clock_control]["device"] = from_.name, to.name
     for together in nx.connected_components(net):
         clocks = [c.id for c in show.controls() if c.id in together]
         masters = [c for c in clocks if show.control(c).value == "own"]
         if len(masters) == 1:
             continue
-        who = joined(lowered(net.nodes[c]["device"]) for c in (masters or clocks))
-        text = f"{who} each keep their own clock" if masters else f"none of {who} keeps the clock"
+        who = group(the_device(show, owner(c)) for c in (masters or clocks))
+        text = f"{who} each keep a clock of their own" if masters else f"none of {who} keeps the clock"
         keeper = (masters or clocks)[0]
         settings = tuple((c, "own" if c == keeper else "network") for c in clocks)
         yield about(
@@ -90,13 +90,13 @@ def clock_masters(show: Show) -> Iterable[Finding]:
         )  # fmt: skip
 
 
-@rig_kind("virtual-sound-device")
+@rig_kind(virtual_sound_device="{many} devices must be made anew after a restart")
 def virtual(show: Show) -> Iterable[Finding]:
     used = {owner(end) for c in show.cables for end in (c.source, c.target)}
     for device in show.devices:
         if device.kind in ("virtual-sound", "virtual-camera") and device.id in used:
             yield about(
-                "virtual-sound-device", "caution", f"{lowered(device.name)} must be made anew after a restart",
+                "virtual-sound-device", "caution", f"{the_device(show, device.id)} must be made anew after a restart",
                 "A device made by a program is gone when the program or the computer starts again.", device.id,
                 "Put it on the checklist, or take the hardware way.",
             )  # fmt: skip

@@ -8,7 +8,7 @@ from kymaton.core.checks.registry import Finding, Severity, kind
 from kymaton.core.echo import first_notch_hz, ripple_db
 from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.view import LEAK_DB, Burst, CueView
-from kymaton.core.words import db, hertz, ms, said, sentence
+from kymaton.core.words import db, hertz, ms, named, said, sentence
 
 DOUBLED_DB = 15.0
 COLOUR_DB = 20.0
@@ -24,7 +24,7 @@ def effect(gap_ms: float, sound: Sound) -> str:
 
 
 def _together(view: CueView, findings: Sequence[Finding]) -> str:
-    listeners, sounds, many = names(view, findings)
+    listeners, sounds = names(view, findings)
     people = {view.show.listener(f.listener).person for f in findings if f.listener}
     if (
         len(people) == 2
@@ -34,9 +34,12 @@ def _together(view: CueView, findings: Sequence[Finding]) -> str:
         return sentence(f"{listeners} hear each other twice")
     kinds = {view.show.listener(f.listener).kind for f in findings if f.listener}
     if kinds <= {"audience", "recorder", "room"}:
-        reach = "reach" if len({f.sound for f in findings}) > 1 else "reaches"
-        return sentence(f"{sounds} {reach} {listeners} twice")
-    return sentence(f"{listeners} {'hear' if many > 1 else 'hears'} {sounds} twice")
+        return sentence(f"{sounds.do('reach')} {listeners} twice")
+    return sentence(f"{listeners.do('hear')} {sounds} twice")
+
+
+def _different(difference_db: float) -> str:
+    return f"{db(difference_db)} different" if difference_db >= 0.5 else "equally loud"
 
 
 def strongest_pair(bursts: list[Burst]) -> tuple[Burst, Burst] | None:
@@ -91,7 +94,7 @@ def doubled(view: CueView) -> Iterable[Finding]:
             listener.id,
             sound.id,
             "",
-            f"Two routes, {ms(gap_ms)} apart and {db(difference)} different: {effect(gap_ms, sound)}."
+            f"Two routes, {ms(gap_ms)} apart and {_different(difference)}: {effect(gap_ms, sound)}."
             + ("" if same else " They have opposite polarity: no bass."),
             {
                 "gap_ms": gap_ms,
@@ -105,6 +108,8 @@ def doubled(view: CueView) -> Iterable[Finding]:
         text = (
             _together(view, [finding])
             if id == "doubled"
-            else sentence(f"{said(sound)} reaches {said(listener)} by several microphones, first notch {hertz(notch)}")
+            else sentence(
+                f"{named(sound).do('reach')} {said(listener)} by several microphones, first notch {hertz(notch)}"
+            )
         )
         yield replace(finding, sentence=text)

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.registry import Evidence, Finding, kind
 from kymaton.core.view import CueView
-from kymaton.core.words import db, joined, lowered, ms
+from kymaton.core.words import beside, db, group, ms, the_device
 
 RINGS_BELOW_DB = 6.0
 ROOM_PEAKS_DB = 10.0  # rooms peak about 10 dB above their mean level
@@ -25,7 +25,7 @@ def loop(view: CueView) -> Iterable[Finding]:
         margin = found.margin_db - (ROOM_PEAKS_DB if air else 0.0)
         ports = found.ports(view.graph)
         devices = list(dict.fromkeys(p.partition("/")[0] for p in ports))
-        through = joined(lowered(show.device(d).name) for d in devices)
+        through = group(the_device(show, d) for d in devices)
         evidence: Evidence = {"margin_db": round(margin, 1), "delay_ms": found.delay_us / 1000.0}
         if found.without_delay:
             yield Finding(
@@ -52,13 +52,9 @@ def loop(view: CueView) -> Iterable[Finding]:
             view.cue_id,
             None,
             None,
-            f"Sound goes round in {through} and {end}",
-            f"Each turn takes {ms(found.delay_us / 1000)} and is "
-            + (
-                f"{db(-margin)} louder than the one before."
-                if margin < 0
-                else f"only {db(margin)} softer than the one before."
-            )
+            f"Sound goes round in {through}{',' if through.plural else ''} and {end}",
+            f"Each turn takes {ms(found.delay_us / 1000)} and is {'only ' if margin >= 0.5 else ''}"
+            f"{beside(-margin, 'the one before')}."
             + (f" {db(ROOM_PEAKS_DB)} are allowed for the peaks of the room." if air else "")
             + (" Turn monitors down before opening it: this can hurt ears." if runs else ""),
             evidence,

@@ -6,26 +6,27 @@ from kymaton.core.checks.registry import Finding, rig_kind
 from kymaton.core.checks.rigging import about
 from kymaton.core.checks.wiring import found, joints
 from kymaton.core.model import Show
-from kymaton.core.words import lowered, number
+from kymaton.core.words import number, the_device, the_port
 
 LOCKLESS = ("HDMI", "USB", "3.5 mm", "TS ", "TRS ", "phono")  # held by friction alone
 
 
-@rig_kind("plug-can-slip")
+@rig_kind(plug_can_slip="{many} plugs on things that move have no lock")
 def plug_can_slip(show: Show) -> Iterable[Finding]:
     """A plug without a lock on something that is worn, carried or pushed about."""
     for cable, from_, a, to, b in joints(show):
-        for device, port in ((from_, a), (to, b)):
+        for device, port, end in ((from_, a, cable.source), (to, b, cable.target)):
             if device.moves and port.connector.startswith(LOCKLESS):
                 yield found(
                     "plug-can-slip", "caution",
-                    f"{lowered(device.name)} moves, and its {port.connector} plug has no lock",
+                    f"the {port.connector} plug at {the_port(show, end)} has no lock, and "
+                    f"{the_device(show, device.id).do('move')}",
                     "A small pull parts it during the show.", cable,
-                    "Relieve the strain and tape it, or use a connector that locks.",
+                    "Relieve the strain and tape it, or use a connector that locks.", item=the_port(show, end),
                 )  # fmt: skip
 
 
-@rig_kind("battery-too-short")
+@rig_kind(battery_too_short="{many} batteries may not last the show")
 def battery_too_short(show: Show) -> Iterable[Finding]:
     hours = sum(c.minutes for c in show.cues) / 60
     used = {end.partition("/")[0] for c in show.cables for end in (c.source, c.target)}
@@ -36,7 +37,7 @@ def battery_too_short(show: Show) -> Iterable[Finding]:
         least = battery.value - battery.plus_minus
         yield about(
             "battery-too-short", "caution",
-            f"the battery of {lowered(device.name)} may not last the show",
+            f"the battery of {the_device(show, device.id)} may not last the show",
             f"{number(battery.value, 1)} ± {number(battery.plus_minus, 1)} h ({battery.source}); the cues take "
             f"{number(hours, 1)} h. At worst it ends {number(hours - least, 1)} h before the end.", device.id,
             "Put in a fresh one at a break, or power it by a lead.",

@@ -5,16 +5,24 @@ from collections.abc import Iterable, Sequence
 from kymaton.core.checks.registry import Finding, Severity, kind, worded
 from kymaton.core.timing import Lead, frame_ms, leads, window_of, worst
 from kymaton.core.view import CueView
-from kymaton.core.words import joined, lowered, ms, number, said, sentence
+from kymaton.core.words import exact_ms, frames_said, group, ms, ms_within, named, sentence, the_device
 
 
 def _said(view: CueView, findings: Sequence[Finding]) -> str:
-    listeners = joined(said(view.show.listener(f.listener)) for f in findings if f.listener)
-    cameras = joined(lowered(view.show.device(str(f.evidence["camera"])).name) for f in findings)
+    """How far off, with which pictures, for whom; where the figures do not tell, how far it may be off."""
+    listeners = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
+    cameras = group(the_device(view.show, str(f.evidence["camera"])) for f in findings)
     first = findings[0]
     way = "early" if first.id == "sound-early" else "late"
-    frames = abs(float(str(first.evidence["frames"])))
-    return sentence(f"sound is {number(frames, 1)} frames {way} with {cameras} for {listeners}")
+    frames = max((_frames(f, "frames") for f in findings), key=abs)
+    if first.severity == "fault":
+        return sentence(f"sound is {frames_said(abs(frames))} {way} with {cameras} for {listeners}")
+    most = max(abs(_frames(f, "frames")) + _frames(f, "frames_plus_minus") for f in findings)
+    return sentence(f"sound may be up to {frames_said(most)} {way} with {cameras} for {listeners}")
+
+
+def _frames(finding: Finding, name: str) -> float:
+    return float(str(finding.evidence[name]))
 
 
 @kind("sound-early", "sound-late", together=_said)
@@ -26,11 +34,16 @@ def lip_sync(view: CueView) -> Iterable[Finding]:
         if verdict == "inside":
             continue
         severity: Severity = "fault" if verdict == "outside" else "caution"
-        id = "sound-early" if row.lead_ms > 0 else "sound-late"
+        strained = (
+            max(row.lead_ms + row.plus_minus_ms, 0) / window.early_ms,
+            max(row.plus_minus_ms - row.lead_ms, 0) / window.late_ms,
+        )
+        id = "sound-early" if strained[0] >= strained[1] else "sound-late"
         finding = Finding(
             id, severity, "sync", view.cue_id, row.destination, None, "",
             _reason(view, row), {
                 "camera": row.camera, "sound": row.sound, "lead_ms": row.lead_ms, "frames": row.lead_ms / frame,
+                "frames_plus_minus": row.plus_minus_ms / frame,
                 "plus_minus_ms": row.plus_minus_ms, "window": window.name,
             }, ports=(row.source, f"listener/{row.destination}"),
         )  # fmt: skip
@@ -40,10 +53,11 @@ def lip_sync(view: CueView) -> Iterable[Finding]:
 def _reason(view: CueView, row: Lead) -> str:
     window = window_of(view.show)
     text = (
-        f"Picture after {ms(row.picture_us / 1000)}, sound after {ms(row.sound_us / 1000)}: {ms(abs(row.lead_ms))} "
-        f"± {ms(row.plus_minus_ms)}. {window.name} allows {ms(window.early_ms)} early and {ms(window.late_ms)} late."
+        f"The picture arrives after {ms(row.picture_us / 1000)}, the sound after {ms(row.sound_us / 1000)}: "
+        f"{ms_within(abs(row.lead_ms), row.plus_minus_ms)} {'early' if row.lead_ms > 0 else 'late'}. {window.name} "
+        f"allows {exact_ms(window.early_ms)} early and {exact_ms(window.late_ms)} late."
     )
     assumed = [d for d, _, a in row.doubts if a]
     if row.verdict(window) == "perhaps" and assumed:
-        text += f" Measure {lowered(view.show.device(assumed[0]).name)} first: its figure is assumed."
+        text += f" Measure {the_device(view.show, assumed[0])} first: its figure is only assumed."
     return text

@@ -7,21 +7,26 @@ from kymaton.core.echo import talker_echo_impairment
 from kymaton.core.hearing import Hearing
 from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.view import Burst, CueView
-from kymaton.core.words import db, joined, lowered, ms, said, sentence
+from kymaton.core.words import beside, group, ms, named, sentence, voice
 
 ECHO_MS = 30.0
 COUNTS_EARLY_DB = -20.0  # relative to the voice as heard direct, up to ECHO_MS
 COUNTS_LATE_DB = -45.0  # beyond
 FAULT_IMPAIRMENT = 5.0  # Idte of ITU-T G.107
 EFFECTS = ((1.0, ""), (3.0, "a slight colour"), (10.0, "hollow"), (20.0, "disturbing"), (ECHO_MS, "nearly an echo"))
+UPSETS_MS = (100.0, 250.0)  # an own voice this late makes people stumble (Lee 1950, delayed auditory feedback)
+CLEAR_DB, FAINT_DB = 20.0, 30.0  # under the voice heard direct: a clear echo up to the one, faint from the other
 
 
-def effect(delay_ms: float) -> str:
-    """What a copy of one's own voice does to the talker at this delay; empty below 1 ms."""
+def effect(delay_ms: float, under_direct_db: float = 0.0) -> str:
+    """What a copy of one's own voice does to the talker at this delay and level; empty below 1 ms."""
     for limit, word in EFFECTS:
         if delay_ms <= limit:
             return word
-    return "a clear echo, hard to speak against" if 100 <= delay_ms <= 250 else "a clear echo"
+    if under_direct_db >= FAINT_DB:
+        return "a faint echo"
+    echo = "a clear echo" if under_direct_db <= CLEAR_DB else "an echo"
+    return f"{echo}, hard to speak against" if UPSETS_MS[0] <= delay_ms <= UPSETS_MS[1] else echo
 
 
 def counting(view: CueView, listener: Listener, sound: Sound, hearing: Hearing | None = None) -> list[Burst]:
@@ -36,16 +41,18 @@ def counting(view: CueView, listener: Listener, sound: Sound, hearing: Hearing |
 
 
 def _together(view: CueView, findings: Sequence[Finding]) -> str:
-    names = [said(view.show.listener(f.listener)) for f in findings if f.listener]
-    if len(set(names)) > 1:
-        return sentence(f"{joined(names)} hear themselves")
-    what = "voice" if all(view.show.sound(f.sound or "").kind != "instrument" for f in findings) else "sound"
-    return f"{names[0]} hears their own {what} {ms(findings[0].delays_us[0] / 1000)} late"
+    who = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
+    if who.plural:
+        return sentence(f"{who} hear themselves")
+    instrument = any(view.show.sound(f.sound or "").kind == "instrument" for f in findings)
+    what = "instrument" if instrument else "voice"
+    sure = float(str(findings[0].evidence.get("plus_minus_ms", 0.0)))
+    return sentence(f"{who.do('hear')} their own {what} {ms(findings[0].delays_us[0] / 1000, sure)} late")
 
 
 def _needed(view: CueView, findings: Sequence[Finding]) -> str:
-    names = [said(view.show.listener(f.listener)) for f in findings if f.listener]
-    return sentence(f"only an echo canceller keeps {joined(names)} from an echo")
+    who = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
+    return sentence(f"only an echo canceller keeps {who} from an echo")
 
 
 @kind("own-voice-back", together=_together)
@@ -73,13 +80,6 @@ def own_voice_back(view: CueView) -> Iterable[Finding]:
             severity = "fault" if impairment >= FAULT_IMPAIRMENT else "caution"
         elif view.want(listener, sound) is Want.MUST_NOT and worst.delay_ms >= 10:
             severity = "fault"
-        how = (
-            f"{db(below)} softer than"
-            if below >= 0.5
-            else f"{db(-below)} louder than"
-            if below <= -0.5
-            else "as loud as"
-        )
         finding = Finding(
             "own-voice-back",
             severity,
@@ -88,7 +88,8 @@ def own_voice_back(view: CueView) -> Iterable[Finding]:
             listener.id,
             sound.id,
             "",
-            f"It comes back after {ms(worst.delay_ms)}, {how} heard direct: {effect(worst.delay_ms)}.",
+            f"It comes back after {ms(worst.delay_ms, evidence['plus_minus_ms'])}, {beside(-below, 'heard direct')}: "  # type: ignore[arg-type]
+            f"{effect(worst.delay_ms, below)}.",
             evidence,
             (worst.delay_us, *(b.delay_us for b in found if b is not worst)),
         )
@@ -116,8 +117,8 @@ def canceller_needed(view: CueView) -> Iterable[Finding]:
                 listener.id,
                 sound.id,
                 "",
-                f"Without it, {lowered(sound.name) if sound.person is None else said(sound)} would come back after "
-                f"{ms(late[0].delay_ms)}, {db(below)} softer than direct.",
+                f"Without it, {voice(sound)} would come back after {ms(late[0].delay_ms)}, "
+                f"{beside(-below, 'heard direct')}.",
                 {"delay_ms": late[0].delay_ms, "under_direct_db": round(below, 1)},
                 tuple(b.delay_us for b in late),
             )

@@ -9,7 +9,7 @@ from kymaton.core.model import PictureWish, Route, Show, Want
 from kymaton.core.model.rig import owner
 from kymaton.core.picture import picture_open, pictures_seen
 from kymaton.core.view import CueView
-from kymaton.core.words import lowered, said, sentence
+from kymaton.core.words import named, sentence, the_device, the_port
 
 AS_THE_SHOW = "as the show"
 CLEAN = "clean"
@@ -37,11 +37,11 @@ def _feeding(show: Show) -> dict[str, str]:
     return {c.target: c.source for c, _, a, _, _ in joints(show) if a.picture}
 
 
-@rig_kind("picture-format")
+@rig_kind(picture_format="{many} inputs get a picture format that they do not take")
 def picture_format(show: Show) -> Iterable[Finding]:
     """What an input without a scaler cannot show: another size or frame rate than its own."""
     feeding = _feeding(show)
-    for cable, _, a, to, b in joints(show):
+    for cable, _, a, _, b in joints(show):
         wanted = None if b.scales or not a.picture else _format_at(show, cable.target)
         for source in _arriving(show, cable.source, feeding) if wanted is not None else ():
             given = _format_at(show, source)
@@ -49,15 +49,15 @@ def picture_format(show: Show) -> Iterable[Finding]:
                 maker = show.device(owner(source))
                 control = show.control(show.port(source).format_control or "")
                 settings = ((control.id, wanted),) if wanted in control.choices else ()
-                taker = f"{lowered(to.name)} {b.name}".strip()
                 yield found(
-                    "picture-format", "fault", f"{lowered(maker.name)} gives {given}, {taker} takes {wanted} only",
+                    "picture-format", "fault", f"{the_device(show, maker.id).do('give')} {given}, "
+                    f"and {the_port(show, cable.target)} takes {wanted} only",
                     "Without a scaler in between that input stays black.", cable,
                     "Set both to one format, or put a scaler between them.", settings=settings,
                 )  # fmt: skip
 
 
-@rig_kind("camera-not-clean")
+@rig_kind(camera_not_clean="{many} cameras send what their displays show")
 def camera_not_clean(show: Show) -> Iterable[Finding]:
     for cable, from_, a, _, _ in joints(show):
         control = next((c for c in from_.controls if CLEAN not in str(c.value) and c.id == f"{from_.id}/output"), None)
@@ -65,12 +65,12 @@ def camera_not_clean(show: Show) -> Iterable[Finding]:
             settings = ((control.id, CLEAN),) if CLEAN in control.choices else ()
             remedy = "" if settings else "This camera has no clean output: use another one."
             yield found(
-                "camera-not-clean", "caution", f"{lowered(from_.name)} sends what its display shows",
+                "camera-not-clean", "caution", f"{the_device(show, from_.id).do('send')} what its display shows",
                 "Focus frames, levels and battery marks go to the audience.", cable, remedy, settings=settings,
             )  # fmt: skip
 
 
-@rig_kind("socket-without-picture")
+@rig_kind(socket_without_picture="{many} sockets carry no picture")
 def socket_without_picture(show: Show) -> Iterable[Finding]:
     """A dock or converter that waits for picture on a socket that carries none."""
     for cable, from_, a, to, b in joints(show):
@@ -80,10 +80,9 @@ def socket_without_picture(show: Show) -> Iterable[Finding]:
             r.medium == "picture" and r.source == b.id and _leads_on(show, f"{to.id}/{r.target}") for r in to.routes
         )
         if b.picture and goes_on and (closed or not a.picture):
-            socket = f"{lowered(from_.name)} {a.name or a.connector}"
             yield found(
                 "socket-without-picture", "fault",
-                f"{socket} carries no picture, so {lowered(to.name)} stays black",
+                f"{the_port(show, cable.source)} carries no picture, so {the_device(show, to.id).do('stay')} black",
                 "A socket for data alone has no DisplayPort inside; a dock cannot make a picture of data.", cable,
                 "Use a socket that carries picture, or the computer's own HDMI.", settings=_opening(ways),
             )  # fmt: skip
@@ -105,10 +104,11 @@ def pictures_wished(view: CueView) -> Iterable[Finding]:
     for wish in _wishes(show, view.cue_id):
         watcher = show.listener(wish.watcher)
         sees = wish.picture in pictures_seen(show, view.cue, watcher.id)
-        what = lowered(show.port_label(wish.picture))
+        what = f"the picture from {the_port(show, wish.picture)}"
         if sees == (wish.want is Want.MUST) or wish.want is Want.ANY:
             continue
-        text = f"{said(watcher)} does not see {what}" if not sees else f"{said(watcher)} sees {what}"
+        who = named(watcher)
+        text = f"{who.do('do')} not see {what}" if not sees else f"{who.do('see')} {what}"
         reason = "No picture route leads there in this cue." if not sees else "The plan says that it must not be seen."
         yield Finding(
             "picture-seen" if sees else "picture-missing", "fault", "path", view.cue_id, watcher.id, None,

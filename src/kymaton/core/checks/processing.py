@@ -6,15 +6,15 @@ from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.model import Want
 from kymaton.core.view import HEARD_DB, CueView
-from kymaton.core.words import lowered, sentence
+from kymaton.core.words import sentence, the_device
 
 VOICE = "voice"  # value of a processing control that works for voices only
 
 
 def _together(view: CueView, findings: Sequence[Finding]) -> str:
-    listeners, sounds, _ = names(view, findings)
-    where = lowered(view.show.device(str(findings[0].evidence["device"])).name)
-    return sentence(f"the {where} dulls {sounds} for {listeners}")
+    listeners, sounds = names(view, findings)
+    where = the_device(view.show, str(findings[0].evidence["device"]))
+    return sentence(f"{where.do('dull')} {sounds} for {listeners}")
 
 
 @kind("voice-processing", together=_together)

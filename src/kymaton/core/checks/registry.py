@@ -60,6 +60,7 @@ class Finding:
     variant: str | None = None
     remedy: str = ""  # what to do, where no control does it
     settings: tuple[tuple[str, Value], ...] = ()  # controls that would cure it, to be proved
+    item: str = ""  # what stands for it in a list of several, where that is less than its sentence
 
     @property
     def key(self) -> Key:
@@ -75,8 +76,17 @@ class Kind:
     together: Callable[[CueView, Sequence[Finding]], str] | None
 
 
+@dataclass(frozen=True)
+class RigKind:
+    """A kind of finding about the rig alone: how to look for it, and what to say of several (`{many}` of them)."""
+
+    id: str
+    find: Callable[[Show], Iterable[Finding]]
+    several: str
+
+
 KINDS: dict[str, Kind] = {}
-RIG_KINDS: dict[str, Callable[[Show], Iterable[Finding]]] = {}
+RIG_KINDS: dict[str, RigKind] = {}
 
 
 def kind(
@@ -95,15 +105,19 @@ def kind(
 
 
 def rig_kind(
-    *ids: str,
+    **several: str,
 ) -> Callable[[Callable[[Show], Iterable[Finding]]], Callable[[Show], Iterable[Finding]]]:
-    """Declare a function that looks at the rig alone, whatever the cue, for the kinds with these ids."""
+    """Declare a function that looks at the rig alone, whatever the cue.
+
+    Names are the ids of its kinds, with `_` for `-`; each with the sentence that heads a list of several.
+    """
 
     def declare(find: Callable[[Show], Iterable[Finding]]) -> Callable[[Show], Iterable[Finding]]:
-        for id in ids:
+        for name, text in several.items():
+            id = name.replace("_", "-")
             if id in RIG_KINDS:
                 raise ValueError(f"the kind {id} is declared twice")
-            RIG_KINDS[id] = find
+            RIG_KINDS[id] = RigKind(id, find, text)
         return find
 
     return declare
@@ -111,7 +125,7 @@ def rig_kind(
 
 def find_in_rig(show: Show) -> list[Finding]:
     """All findings about the rig, worst first."""
-    found = [f for find in dict.fromkeys(RIG_KINDS.values()) for f in find(show)]
+    found = [f for find in dict.fromkeys(k.find for k in RIG_KINDS.values()) for f in find(show)]
     return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
 
 

@@ -6,43 +6,49 @@ from kymaton.core.checks.registry import Finding, Severity, rig_kind
 from kymaton.core.model import Device, Show, Want
 from kymaton.core.model.device import Value
 from kymaton.core.model.rig import owner
-from kymaton.core.words import joined, lowered, said, sentence
+from kymaton.core.words import group, said, sentence, the_device, the_port
 
 
 def about(
     id: str, severity: Severity, text: str, reason: str, device: str = "", remedy: str = "",
-    ports: tuple[str, ...] = (), settings: tuple[tuple[str, Value], ...] = (),
+    ports: tuple[str, ...] = (), settings: tuple[tuple[str, Value], ...] = (), item: str = "",
 ) -> Finding:  # fmt: skip
+    """A finding about a device, or a place of the rig."""
     evidence = {"device": device} if device else {}
     return Finding(
         id, severity, "path", None, None, None, sentence(text), reason, evidence,  # type: ignore[arg-type]
-        ports=ports or ((device,) if device else ()), remedy=remedy, settings=settings,
+        ports=ports or ((device,) if device else ()), remedy=remedy, settings=settings, item=item,
     )  # fmt: skip
 
 
-@rig_kind("sound-ends-here", "nothing-comes-in", "not-connected")
+@rig_kind(
+    sound_ends_here="{many} devices pass nothing on",
+    nothing_comes_in="{many} devices get nothing",
+    not_connected="{many} devices are not connected",
+)
 def chain_breaks(show: Show) -> Iterable[Finding]:
     """Devices at which a chain ends, or begins with nothing."""
     leaving = {owner(c.source) for c in show.cables if c.plugged}
     arriving = {owner(c.target) for c in show.cables if c.plugged}
     for device in show.devices:
         has_out = any(p.direction == "out" for p in device.ports)
+        it = the_device(show, device.id)
         if device.id in arriving and device.id not in leaving and has_out:
             yield about(
-                "sound-ends-here", "note", f"the chain ends at {lowered(device.name)}",
-                f"Something comes in, nothing goes on ({device.stage.replace('-', ' ')}).", device.id,
+                "sound-ends-here", "note", f"{it.do('pass')} nothing on",
+                f"A lead goes in, and none goes out: patch {'them' if it.plural else 'it'} to what comes next.",
+                device.id,
             )  # fmt: skip
         elif device.id in leaving and device.id not in arriving and _waits(device):
             yield about(
-                "nothing-comes-in", "note", f"nothing comes into {lowered(device.name)}",
-                f"It is connected onward, and the chain before it is not there ({device.stage.replace('-', ' ')}).",
-                device.id,
+                "nothing-comes-in", "note", f"{it.do('get')} nothing",
+                "A lead goes out, and none goes in: patch what is to come through.", device.id,
             )  # fmt: skip
         elif device.id not in arriving and device.id not in leaving:
             yield about(
                 "not-connected",
                 "note",
-                f"{lowered(device.name)} is not connected",
+                f"{it.do('be')} not connected",
                 "Nothing leads in or out.",
                 device.id,
             )
@@ -55,7 +61,7 @@ def _free_bus(show: Show) -> str:
         buses = dict.fromkeys(f"{device.id}/{r.target}" for r in device.routes if r.kind == "send")
         free = next((b for b in buses if b not in used), None)
         if free is not None:
-            return f"{sentence(lowered(show.port_label(free)))} is free: patch it to a device there."
+            return f"{sentence(the_port(show, free))} is free: patch it to a device there."
     return "Patch it on the map."
 
 
@@ -65,7 +71,7 @@ def _waits(device: Device) -> bool:
     return bool(inputs) and all(p.connector for p in inputs)
 
 
-@rig_kind("nothing-arrives")
+@rig_kind(nothing_arrives="No lead reaches {many} listeners")
 def nothing_arrives(show: Show) -> Iterable[Finding]:
     """Listeners whom something must reach, and whom no lead reaches."""
     fed = {c.target for c in show.cables if c.plugged}
@@ -79,7 +85,7 @@ def nothing_arrives(show: Show) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-@rig_kind("same-name-twice")
+@rig_kind(same_name_twice="{many} names are used twice")
 def same_name(show: Show) -> Iterable[Finding]:
     seen: dict[str, str] = {}
     for device in show.devices:
@@ -91,23 +97,23 @@ def same_name(show: Show) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-@rig_kind("one-recording")
+@rig_kind(one_recording="")
 def one_recording(show: Show) -> Iterable[Finding]:
     recorders = [x for x in show.listeners if x.kind == "recorder"]
     audience = any(x.kind == "audience" for x in show.listeners)
     if audience and len(recorders) < 2:
-        many = "no recording of your own" if not recorders else "only one recording"
+        many = "no recording" if not recorders else "only one recording"
         yield about(
             "one-recording", "note", f"there is {many}", "Record in two places: a card fails, an archive is cut."
         )
 
 
-@rig_kind("one-way-to-the-stream")
+@rig_kind(one_way_to_the_stream="")
 def one_way(show: Show) -> Iterable[Finding]:
     """Devices without which no sound reaches the audience."""
     needed = needed_by_audience(show)
     if needed:
-        names = joined(lowered(show.device(d).name) for d in needed)
+        names = group(the_device(show, d) for d in needed)
         ends = tuple(f"listener/{x.id}" for x in show.listeners if x.kind == "audience")
         yield about(
             "one-way-to-the-stream", "note", f"the stream hangs on {names}",
@@ -124,7 +130,30 @@ def needed_by_audience(show: Show) -> list[str]:
             leads.setdefault(_end(cable.source), set()).add(_end(cable.target))
     sounds = {f"sound/{s.id}" for s in show.sounds}
     ends = {f"listener/{x.id}" for x in show.listeners if x.kind == "audience"} & _reached(leads, sounds, "")
-    return [d.id for d in show.devices if ends - _reached(leads, sounds, d.id)]
+    needed = {d.id for d in show.devices if ends - _reached(leads, sounds, d.id)}
+    return [d for d in _along(leads, sounds) if d in needed]
+
+
+def _along(leads: dict[str, set[str]], starts: set[str]) -> list[str]:
+    """Everything behind the starts in the order of the chain: nothing stands before all that feeds it has been seen.
+
+    Depth first, last done put first (Tarjan 1976); where leads go round in a circle, the order there is any.
+    """
+    order: list[str] = []
+    seen: set[str] = set()
+    for start in sorted(starts):
+        ways = [(start, iter(sorted(leads.get(start, ()))))]
+        seen.add(start)
+        while ways:
+            at, rest = ways[-1]
+            after = next((x for x in rest if x not in seen), None)
+            if after is None:
+                order.append(at)
+                ways.pop()
+            else:
+                seen.add(after)
+                ways.append((after, iter(sorted(leads.get(after, ())))))
+    return order[::-1]
 
 
 def _end(port: str) -> str:
@@ -142,38 +171,38 @@ def _reached(leads: dict[str, set[str]], starts: set[str], without: str) -> set[
     return seen
 
 
-@rig_kind("built-in-microphone")
+@rig_kind(built_in_microphone="{many} built-in microphones are used for a voice")
 def built_in(show: Show) -> Iterable[Finding]:
     feeding = {owner(c.target) for c in show.cables if c.source.startswith("sound/") and c.plugged}
     for device in show.devices:
         if device.kind == "microphone" and device.detail in ("camera", "webcam") and device.id in feeding:
             yield about(
-                "built-in-microphone", "caution", f"{lowered(device.name)} is the microphone for a voice",
+                "built-in-microphone", "caution", f"{the_device(show, device.id).do('be')} the microphone for a voice",
                 "It hears the room more than the voice; it is good as a stand-by.", device.id,
                 "Use a microphone close by.",
             )  # fmt: skip
 
 
-@rig_kind("wireless-stream")
+@rig_kind(wireless_stream="{many} streams go out on a wireless network")
 def wireless_stream(show: Show) -> Iterable[Finding]:
     for cable in show.cables:
         if cable.kind == "wireless network" and cable.source in show.ports and show.port(cable.source).picture:
             yield about(
                 "wireless-stream", "caution",
-                f"the stream leaves {lowered(show.port_label(cable.source))} on a wireless network",
+                f"the stream leaves {the_device(show, owner(cable.source))} on a wireless network",
                 "Others use it too; it is welcome as a stand-by, not as the only way.",
                 ports=(cable.source, cable.target),
                 remedy="Use a network lead.",
             )  # fmt: skip
 
 
-@rig_kind("plain-y")
+@rig_kind(plain_y="{many} plain Y leads join two outputs")
 def plain_y(show: Show) -> Iterable[Finding]:
     fed = [owner(c.target) for c in show.cables]
     for device in show.devices:
         if device.kind == "plain-y" and fed.count(device.id) > 1:
             yield about(
-                "plain-y", "caution", f"left and right are soldered together at {lowered(device.name)}",
+                "plain-y", "caution", f"left and right are soldered together in {the_device(show, device.id)}",
                 "Each output drives the other: distortion, and sometimes a broken output.", device.id,
                 "Use a join with resistors, or two channels.",
             )  # fmt: skip

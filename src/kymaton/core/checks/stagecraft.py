@@ -5,17 +5,17 @@ from collections.abc import Iterable, Sequence
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.hands import hand_text
-from kymaton.core.model import Sound, Want
+from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.view import HEARD_DB, CueView
-from kymaton.core.words import joined, ms, number, said, sentence
+from kymaton.core.words import Noun, exact_ms, group, ms, named, number, sentence, the_device, thing
 
 MONITOR_LATE_MS = 20.0  # a performer cannot play to a click or a backing that is later than this
 KEEPS_TIME = ("click", "playback", "instrument")
 
 
 def _late(view: CueView, findings: Sequence[Finding]) -> str:
-    listeners, sounds, many = names(view, findings)
-    return sentence(f"{listeners} {'hear' if many > 1 else 'hears'} {sounds} too late to play to")
+    listeners, sounds = names(view, findings)
+    return sentence(f"{listeners.do('hear')} {sounds} too late to play to")
 
 
 @kind("monitor-late", together=_late)
@@ -32,17 +32,38 @@ def monitor_late(view: CueView) -> Iterable[Finding]:
         if late_ms > MONITOR_LATE_MS:
             finding = Finding(
                 "monitor-late", "caution", "hearing", view.cue_id, listener.id, sound.id, "",
-                f"It arrives {ms(late_ms)} after it is played; above {ms(MONITOR_LATE_MS)} nobody keeps time with it. "
-                "Use a lead, or a faster wireless set.",
+                f"It arrives {ms(late_ms)} after it is played; above {exact_ms(MONITOR_LATE_MS)} nobody keeps time "
+                "with it.",
                 {"delay_ms": earliest}, tuple(b.delay_us for b in bursts),
+                remedy=faster_way(view, listener, sound),
             )  # fmt: skip
             yield worded(view, finding, _late)
 
 
+def faster_way(view: CueView, listener: Listener, sound: Sound) -> str:
+    """What would bring it sooner: said of the device on its way that takes the most time."""
+    took: dict[str, float] = {}
+    for edge in view.paths(listener.id, sound.id)[0].edges:
+        passed = view.graph.edges[edge].device
+        if passed is not None:
+            took[passed] = took.get(passed, 0.0) + float(view.state.delay_us[edge]) / 1000
+    slowest = max(took, key=lambda d: took[d], default=None)
+    if slowest is None or took[slowest] < 1.0:
+        return ""
+    device, it = view.show.device(slowest), the_device(view.show, slowest)
+    share = f"{sentence(it.do('take'))} {ms(took[slowest])} of it"
+    if device.kind == "call":
+        return f"{share}: what keeps time cannot come over a call. Play it where the performer is."
+    if device.stage == "carried":
+        return f"{share}: use a lead there, or a faster wireless set."
+    return f"{share}: take it from before that, or set a shorter buffer."
+
+
 def _left_open(view: CueView, findings: Sequence[Finding]) -> str:
-    played = joined(str(f.evidence["playback"]) for f in findings)
-    voices = joined(said(view.show.sound(f.sound)) for f in findings if f.sound)
-    return sentence(f"the microphone of {voices} is left open while {played} plays")
+    played = group(thing(str(f.evidence["playback"])) for f in findings)
+    whose = group(named(view.show.sound(f.sound)) for f in findings if f.sound)
+    microphones = Noun("the microphones" if whose.plural else "the microphone", whose.plural)
+    return sentence(f"{microphones} of {whose} {microphones.verb('be')} left open while {played.do('play')}")
 
 
 @kind("microphone-left-open", together=_left_open)
@@ -62,8 +83,8 @@ def left_open(view: CueView) -> Iterable[Finding]:
                 bursts = view.bursts(listener, sound)
                 finding = Finding(
                     "microphone-left-open", "caution", "hearing", view.cue_id, listener.id, sound.id, "",
-                    "Nobody must hear it in this cue; what is said beside it goes out with the playback.",
-                    {"playback": played[0].name.lower()}, tuple(b.delay_us for b in bursts),
+                    "Nobody has to hear it in this cue; what is said beside it goes out with the playback.",
+                    {"playback": played[0].name}, tuple(b.delay_us for b in bursts),
                 )  # fmt: skip
                 yield worded(view, finding, _left_open)
 

@@ -6,7 +6,7 @@ from kymaton.core.checks.registry import Finding, Severity, rig_kind
 from kymaton.core.leads import fits, lead_between
 from kymaton.core.model import Cable, Device, Port, Show
 from kymaton.core.model.device import Value
-from kymaton.core.words import lowered, number, sentence
+from kymaton.core.words import metres, number, plain, sentence, the_device, the_port
 
 # Longest usual runs in metres, by kind of lead; HDMI passive at 1080p (10–15 with good leads), SDI for HD,
 # Ethernet by its standard, USB 2 5 m and USB 3 3 m.
@@ -32,12 +32,20 @@ def joints(show: Show) -> Iterator[Joined]:
 
 
 def place(show: Show, cable: Cable) -> str:
-    return f"{lowered(show.port_label(cable.source))} to {lowered(show.port_label(cable.target))}"
+    return f"{the_port(show, cable.source)} to {the_port(show, cable.target)}"
 
 
 def found(
-    id: str, severity: Severity, text: str, reason: str, cable: Cable, remedy: str = "", **more: object
+    id: str,
+    severity: Severity,
+    text: str,
+    reason: str,
+    cable: Cable,
+    remedy: str = "",
+    item: str = "",
+    **more: object,
 ) -> Finding:
+    """A finding about a cable; `more` is its evidence, and `settings` that would cure it."""
     settings = more.pop("settings", ())
     evidence = {"cable": cable.id, **more}
     return Finding(
@@ -53,19 +61,20 @@ def found(
         ports=(cable.source, cable.target),
         remedy=remedy,
         settings=settings,  # type: ignore[arg-type]
+        item=item,
     )
 
 
-@rig_kind("connector-does-not-fit")
+@rig_kind(connector_does_not_fit="{many} leads do not fit their sockets")
 def connector_does_not_fit(show: Show) -> Iterable[Finding]:
     for cable, _, a, _, b in joints(show):
         if fits(cable.kind, a, b):
             continue
         lead = lead_between(a, b)
-        remedy = f"Take a lead {lead.kind}." if lead else "No lead joins these two; a converter is needed."
+        remedy = f"Take this lead: {lead.kind}." if lead else "No lead joins these two; a converter is needed."
         yield found(
-            "connector-does-not-fit", "fault", f"the lead {place(show, cable)} does not fit",
-            f"It is called {cable.kind}; the sockets are {a.connector or a.signal} and {b.connector or b.signal}.",
+            "connector-does-not-fit", "fault", f"the lead from {place(show, cable)} does not fit",
+            f"The lead is {cable.kind}; the sockets are {a.connector or a.signal}, and {b.connector or b.signal}.",
             cable, remedy,
         )  # fmt: skip
 
@@ -81,7 +90,7 @@ def expects(show: Show, device: Device, port: Port) -> tuple[str, str] | None:
     return None
 
 
-@rig_kind("line-into-mic")
+@rig_kind(line_into_mic="{many} inputs expect a microphone and get line")
 def line_into_mic(show: Show) -> Iterable[Finding]:
     for cable, from_, a, to, b in joints(show):
         chosen = expects(show, to, b)
@@ -92,7 +101,7 @@ def line_into_mic(show: Show) -> Iterable[Finding]:
         if turned_down:
             settings.append((turned_down, 0.0))
         yield found(
-            "line-into-mic", "fault", f"{lowered(show.port_label(cable.target))} expects a microphone and gets line",
+            "line-into-mic", "fault", f"{the_port(show, cable.target)} expects a microphone and gets line",
             "Line is about 40 dB stronger than a microphone: it clips, and where it was turned down for that, it hums.",
             cable, settings=tuple(settings),
         )  # fmt: skip
@@ -109,7 +118,7 @@ def _turned_down_bus(show: Show, device: Device, port: Port) -> str | None:
     return None
 
 
-@rig_kind("mic-into-line")
+@rig_kind(mic_into_line="{many} inputs expect line and get a microphone")
 def mic_into_line(show: Show) -> Iterable[Finding]:
     for cable, _, a, to, b in joints(show):
         chosen = expects(show, to, b)
@@ -117,30 +126,30 @@ def mic_into_line(show: Show) -> Iterable[Finding]:
             settings = ((chosen[0], "mic"),) if chosen else ()
             yield found(
                 "mic-into-line", "fault",
-                f"{lowered(show.port_label(cable.target))} expects line and gets a microphone",
+                f"{the_port(show, cable.target)} expects line and gets a microphone",
                 "A microphone is about 40 dB too soft for it: what remains is noise and hum.",
                 cable, "" if chosen else "Put a preamp between them.", settings=settings,
             )  # fmt: skip
 
 
-@rig_kind("instrument-into-line")
+@rig_kind(instrument_into_line="{many} instruments sound dull at their inputs")
 def instrument_into_line(show: Show) -> Iterable[Finding]:
     for cable, _, a, to, b in joints(show):
         if a.signal == "instrument" and b.signal in ("mic", "line"):
             yield found(
                 "instrument-into-line", "caution",
-                f"the instrument at {lowered(show.port_label(cable.target))} sounds dull",
-                f"A passive pick-up wants an instrument input; {lowered(to.name)} loads it.",
+                f"the instrument at {the_port(show, cable.target)} sounds dull",
+                f"A passive pick-up wants an instrument input; {the_device(show, to.id).do('load')} it.",
                 cable, "Put an active DI between them.",
             )  # fmt: skip
 
 
-@rig_kind("speaker-into-line")
+@rig_kind(speaker_into_line="{many} amplifier outputs can do damage")
 def speaker_into_line(show: Show) -> Iterable[Finding]:
     for cable, _, a, _, b in joints(show):
         if a.signal == "speaker" and b.signal != "speaker":
             yield found(
-                "speaker-into-line", "fault", f"the amplifier output {place(show, cable)} can do damage",
+                "speaker-into-line", "fault", f"the amplifier output from {place(show, cable)} can do damage",
                 "An amplifier's output is many volts; this input is made for a few.",
                 cable, "Take the signal before the amplifier.",
             )  # fmt: skip
@@ -150,76 +159,77 @@ def unbalanced(a: Port, b: Port) -> bool:
     return a.signal in CARES_FOR_HUM and b.signal in CARES_FOR_HUM and not (a.balanced and b.balanced)
 
 
-@rig_kind("unbalanced-run-too-long")
+@rig_kind(unbalanced_run_too_long="{many} unbalanced leads are too long")
 def unbalanced_run(show: Show) -> Iterable[Finding]:
     for cable, _, a, _, b in joints(show):
         if unbalanced(a, b) and cable.length_m > UNBALANCED_M:
             yield found(
                 "unbalanced-run-too-long", "caution",
-                f"the unbalanced lead {place(show, cable)} is {number(cable.length_m)} m long",
-                f"Beyond {number(UNBALANCED_M)} m it picks up hum and loses treble.",
+                f"the unbalanced lead from {place(show, cable)} is {metres(cable.length_m)} long",
+                f"Beyond {metres(UNBALANCED_M)} it picks up hum and loses treble.",
                 cable, "Use a DI and a balanced run.", length_m=cable.length_m, limit_m=UNBALANCED_M,
             )  # fmt: skip
 
 
-@rig_kind("hum-between-supplies")
+@rig_kind(hum_between_supplies="{many} leads may bring hum from one supply to another")
 def hum(show: Show) -> Iterable[Finding]:
     for cable, from_, a, to, b in joints(show):
         isolated = {"isolator", "di"} & {from_.kind, to.kind}
         if from_.mains and to.mains and from_.mains != to.mains and unbalanced(a, b) and not isolated:
             yield found(
                 "hum-between-supplies", "caution",
-                f"{lowered(from_.name)} and {lowered(to.name)} may hum",
-                f"They take their power from {from_.mains} and {to.mains} and are joined by an unbalanced lead.",
+                f"{the_device(show, from_.id)} and {the_device(show, to.id)} may hum",
+                f"They take their power from '{from_.mains}' and '{to.mains}', and an unbalanced lead joins them.",
                 cable, "Isolate the signal with a transformer or a DI. Never lift a safety earth; "
                 "a licensed electrician decides about mains.",
             )  # fmt: skip
 
 
-@rig_kind("phantom-missing")
+@rig_kind(phantom_missing="{many} microphones get no phantom power")
 def phantom_missing(show: Show) -> Iterable[Finding]:
     for cable, from_, a, to, b in joints(show):
         if a.phantom == "needed" and b.phantom not in ("offered", "tolerated"):
             yield found(
-                "phantom-missing", "fault", f"{lowered(from_.name)} gets no phantom power",
-                f"It is silent without; {lowered(show.port_label(cable.target))} gives none.",
-                cable, f"Plug it into an input with 48 V, not into {lowered(to.name)}.",
+                "phantom-missing", "fault", f"{the_device(show, from_.id).do('get')} no phantom power",
+                f"It is silent without; {the_port(show, cable.target)} gives none.",
+                cable, f"Plug it into an input with 48 V, not into {the_device(show, to.id)}.",
             )  # fmt: skip
 
 
-@rig_kind("phantom-can-hurt")
+@rig_kind(phantom_can_hurt="{many} devices may not like phantom power")
 def phantom_can_hurt(show: Show) -> Iterable[Finding]:
     for cable, from_, a, _, b in joints(show):
         if a.signal in ("mic", "line") and a.phantom == "none" and b.phantom == "offered" and a.connector == "XLR":
             yield found(
-                "phantom-can-hurt", "note", f"{lowered(from_.name)} may not like phantom power",
-                f"{sentence(lowered(show.port_label(cable.target)))} can give 48 V.",
+                "phantom-can-hurt", "note", f"{the_device(show, from_.id)} may not like phantom power",
+                f"{sentence(the_port(show, cable.target))} can give 48 V.",
                 cable, "See that it is off at this input before plugging in.",
             )  # fmt: skip
 
 
-@rig_kind("stereo-into-balanced")
+@rig_kind(stereo_into_balanced="{many} stereo plugs cancel what is alike in left and right")
 def stereo_into_balanced(show: Show) -> Iterable[Finding]:
     for cable, _, a, _, b in joints(show):
         stereo = a.channels == 2 and not a.balanced and a.signal in ("line", "headphone")
         if stereo and b.channels == 1 and b.balanced and not cable.channels:
             yield found(
                 "stereo-into-balanced", "fault",
-                f"the stereo plug {place(show, cable)} cancels what is alike in left and right",
+                f"the stereo plug from {place(show, cable)} cancels what is alike in left and right",
                 "A balanced input takes the difference of the two sides: voices in the middle vanish.",
                 cable, "Take a lead that splits into two, or a join with resistors.",
             )  # fmt: skip
 
 
-@rig_kind("stereo-meets-mono")
+@rig_kind(stereo_meets_mono="{many} leads join stereo to mono")
 def stereo_meets_mono(show: Show) -> Iterable[Finding]:
     """A mono plug in a stereo socket, or a stereo plug in a mono one: one side is silent or shorted."""
     for cable, from_, a, to, b in joints(show):
         if a.channels == 1 and b.channels == 2 and a.connector in MONO_PLUGS and b.connector in STEREO_SOCKETS:
-            text = f"{lowered(to.name)} gets one side only"
-            why = f"A mono plug from {lowered(from_.name)} reaches the left contact alone; the right side is silent."
+            text = f"{the_device(show, to.id).do('get')} one side only"
+            who = the_device(show, from_.id)
+            why = f"A mono plug from {who} reaches the left contact alone; the right side is silent."
         elif a.channels == 2 and a.connector == "3.5 mm stereo" and b.connector == "3.5 mm mono":
-            text = f"the right side of {lowered(from_.name)} is shorted at {lowered(to.name)}"
+            text = f"the right side of {the_port(show, cable.source)} is shorted at {the_port(show, cable.target)}"
             why = "A mono socket joins the ring of a stereo plug to earth: a side is lost, and not all outputs bear it."
         else:
             continue
@@ -228,25 +238,25 @@ def stereo_meets_mono(show: Show) -> Iterable[Finding]:
         )
 
 
-@rig_kind("plug-in-power-missing")
+@rig_kind(plug_in_power_missing="{many} microphones get no plug-in power")
 def plug_in_power(show: Show) -> Iterable[Finding]:
     for cable, from_, a, to, b in joints(show):
         if a.plug_in_power != "needed" or b.plug_in_power == "offered":
             continue
         if b.phantom == "offered":
             text, why = (
-                f"{lowered(from_.name)} gets 48 V at most, and wants a few volts",
+                f"{the_device(show, from_.id).do('get')} 48 V at most, and a few volts are wanted",
                 ("Phantom power on the wrong contacts can destroy it; without it the microphone is silent."),
             )
         else:
-            text = f"{lowered(from_.name)} gets no plug-in power"
-            why = f"It is silent without; {lowered(to.name)} gives none at this socket."
+            text = f"{the_device(show, from_.id).do('get')} no plug-in power"
+            why = f"It is silent without; {the_device(show, to.id).do('give')} none at this socket."
         yield found(
             "plug-in-power-missing", "fault", text, why, cable, "Put an adapter with plug-in power between them."
         )
 
 
-@rig_kind("level-far-off")
+@rig_kind(level_far_off="{many} leads join line levels that lie far apart")
 def level_far_off(show: Show) -> Iterable[Finding]:
     for cable, from_, a, to, b in joints(show):
         if a.signal != "line" or b.signal != "line" or a.nominal_level is None or b.nominal_level is None:
@@ -256,52 +266,55 @@ def level_far_off(show: Show) -> Iterable[Finding]:
             how, cure = ("stronger", "Turn the output down") if over > 0 else ("weaker", "Turn the input up")
             yield found(
                 "level-far-off", "note" if abs(over) < 2 * FAR_OFF_DB else "caution",
-                f"{lowered(from_.name)} is {number(abs(over))} dB {how} than {lowered(to.name)} expects",
+                f"{the_device(show, from_.id).do('be')} {number(abs(over))} dB {how} "
+                f"than {the_device(show, to.id).do('expect')}",
                 "Line level is not the same everywhere: +4 dBu on stage gear, −10 dBV (−7.8 dBu) "
                 "on small gear.",
                 cable, f"{cure}, and look at the meter at its loudest.", difference_db=over,
             )  # fmt: skip
 
 
-@rig_kind("headphone-as-line")
+@rig_kind(headphone_as_line="{many} headphone outputs are used as line")
 def headphone_as_line(show: Show) -> Iterable[Finding]:
-    for cable, from_, a, _, b in joints(show):
+    for cable, _, a, _, b in joints(show):
         if a.signal == "headphone" and b.signal in ("line", "mic"):
             yield found(
-                "headphone-as-line", "note", f"the headphone output of {lowered(from_.name)} is used as line",
+                "headphone-as-line", "note", f"{the_port(show, cable.source)}, a headphone output, "
+                f"goes into {the_port(show, cable.target)} as line",
                 "It works, but its level depends on a volume that somebody may turn.",
                 cable, "Note the volume, and tape it.",
             )  # fmt: skip
 
 
-@rig_kind("run-too-long")
+@rig_kind(run_too_long="{many} runs are longer than is usual")
 def run_too_long(show: Show) -> Iterable[Finding]:
     for cable, _, _, _, _ in joints(show):
         limit = show.longest_run_m.get(cable.kind, LONGEST_M.get(cable.kind))
         if limit is not None and cable.length_m > limit:
-            whose = "the limit of this show" if cable.kind in show.longest_run_m else "usual"
+            whose = "the limit of this show" if cable.kind in show.longest_run_m else "the usual limit"
             cure = {"HDMI": "Use SDI, a twisted pair converter, or a good lead that was tested at this length."}
             yield found(
                 "run-too-long", "caution",
-                f"{cable.kind} run of {number(cable.length_m)} m from {lowered(show.port_label(cable.source))}",
-                f"{number(limit, 1)} m is {whose} for {cable.kind}.",
+                f"the {cable.kind} run from {place(show, cable)} is {metres(cable.length_m)} long",
+                f"{metres(limit)} is {whose} for {cable.kind}.",
                 cable, cure.get(cable.kind, "Bring the devices nearer, or use a longer-reaching link."),
                 length_m=cable.length_m, limit_m=limit,
             )  # fmt: skip
 
 
-@rig_kind("sample-rates-differ")
+@rig_kind(sample_rates_differ="{many} leads join devices of different sample rates")
 def sample_rates(show: Show) -> Iterable[Finding]:
     for cable, _, a, _, b in joints(show):
         if a.sample_rate_hz and b.sample_rate_hz and a.sample_rate_hz != b.sample_rate_hz:
             yield found(
-                "sample-rates-differ", "fault", f"the sample rates of {place(show, cable)} differ",
-                f"{a.sample_rate_hz} Hz meets {b.sample_rate_hz} Hz without conversion: clicks, or silence.",
+                "sample-rates-differ", "fault", f"the sample rates differ from {place(show, cable)}",
+                f"{plain(a.sample_rate_hz / 1000)} kHz meets {plain(b.sample_rate_hz / 1000)} kHz without conversion: "
+                "clicks, or silence.",
                 cable, "Set both to one rate.",
             )  # fmt: skip
 
 
-@rig_kind("embedded-sound-dropped")
+@rig_kind(embedded_sound_dropped="{many} devices drop the sound inside the picture")
 def embedded_dropped(show: Show) -> Iterable[Finding]:
     fed = {c.target for c in show.cables}
     for cable, from_, a, to, b in joints(show):
@@ -313,6 +326,6 @@ def embedded_dropped(show: Show) -> Iterable[Finding]:
         if carries and not any(r.medium == "sound" and r.source == b.id for r in to.routes):
             yield found(
                 "embedded-sound-dropped", "note",
-                f"{lowered(to.name)} drops the sound inside the picture from {lowered(from_.name)}",
-                "It carries the picture on, the sound ends here.", cable,
+                f"{the_device(show, to.id).do('drop')} the sound inside the picture from {the_device(show, from_.id)}",
+                "The picture goes on, the sound ends here.", cable,
             )  # fmt: skip
