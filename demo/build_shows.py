@@ -24,7 +24,7 @@ OPEN = {
 }
 CUES = (
     ("doors", "Doors", 20, 4, "Holding slide, gulls in the room and on the stream."),
-    ("green-room", "Green room", 10, 4, "Back-channel talk with the guests, nothing goes out."),
+    ("green-room", "Green room", 10, 4, "Back-channel talk with the guests before air, nothing goes out."),
     ("opening", "Opening", 5, 1, "Maren welcomes everyone."),
     ("guest-talk", "Guest talk", 25, 1, "Maren and Teo talk with Ilse and Nadir."),
     ("song", "Song", 6, 3, "Teo sings with concertina, backing and click."),
@@ -298,6 +298,8 @@ def plan() -> tuple[Wish, ...]:
     wish("ilse nadir", "quill", ("green-room",))
     wish("ilse nadir", "quill", ("opening", "guest-talk", "song", "questions", "close"), Want.MUST_NOT)
     wish("ilse nadir", "phone click", (), Want.MUST_NOT)
+    wish("ilse nadir maren", "effects backing", (), Want.ANY)
+    wish("teo", "effects", (), Want.ANY)
     wish("ilse", "nadir", CALLED)
     wish("nadir", "ilse", CALLED)
     wish("ilse", "ilse", (), Want.MUST_NOT)

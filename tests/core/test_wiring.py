@@ -66,6 +66,12 @@ def must_hear(connected: bool) -> Show:
     return Show.model_validate({**dict(show), "plan": (Wish(listener="bob", sound="ann", want="must"),)})
 
 
+def unheard() -> Show:
+    """Something is connected, and a voice that must be heard is not."""
+    show = audience(build("add platform"))
+    return rig.connect(show, "platform/play", "listener/audience", "held")
+
+
 def two_programs(second: str) -> Show:
     """A call that holds camera b, and an encoder on the same computer."""
     computer = build("add call computer").device("call-computer")
@@ -156,6 +162,10 @@ CASES = {
     "sound-ends-here": (build("ann > dynamic mic", start=("add dynamic mic",)), build("ann > dynamic mic", "add headphones", "desk aux 1 > headphones", "headphones > bob", start=MIC)),
     "not-connected": (build("add keyboard"), build(*MIC)),
     "nothing-arrives": (must_hear(False), must_hear(True)),
+    "nothing-picks-up": (
+        unheard(),
+        build("add dynamic mic", "ann > dynamic mic"),
+    ),
     "same-name-twice": (build("add desk 2 in", "add desk 4 in as Other", "rename other to Desk"), build("add desk 2 in", "add desk 4 in as Second")),
     "one-recording": (audience(build(), "card"), audience(build(), "card", "disk")),
     "one-way-to-the-stream": (

@@ -5,7 +5,7 @@ import pytest
 from kymaton.catalogue.registry import make_device
 from kymaton.core.fixes import describe, title_of, value_text
 from kymaton.core.leads import fits, lead_between
-from kymaton.core.model import Control, Port, Show, Want
+from kymaton.core.model import Control, Port, Want
 from kymaton.core.model.edit import Change, apply, set_want
 from kymaton.core.model.show import value_problem
 from kymaton.core.openings import closed_value, open_value
@@ -13,7 +13,7 @@ from kymaton.core.picture import picture_arrival
 from kymaton.core.report import Report
 from kymaton.core.words import db, hertz, joined, lowered, ms, number, said, sentence
 from kymaton.store.showfile import read_show
-from tests.shows import DEMO, call_show, listener, voice
+from tests.shows import DEMO, listener, voice
 
 
 @pytest.mark.parametrize(
@@ -163,24 +163,6 @@ def test_the_largest_delay_of_a_wish_survives():
     show = set_want(read_show(DEMO), "teo", "teo-voice", "song", Want.ANY)
     wish = show.wish("teo", "teo-voice", "song")
     assert wish is not None and wish.max_delay_ms == 10.0
-
-
-@pytest.mark.parametrize(
-    ("kind", "sound", "want"),
-    [
-        ("guest", "gus", Want.MUST_NOT),
-        ("guest", "ann", Want.ANY),
-        ("audience", "click", Want.MUST_NOT),
-        ("host", "click", Want.ANY),
-    ],
-)
-def test_what_is_wished_by_default(kind, sound, want):
-    show = Show(
-        people=call_show().people,
-        sounds=(voice("ann"), voice("gus"), voice("click", person=None, kind="click")),
-        listeners=(listener("x", kind, person="gus"),),
-    )
-    assert show.want("x", sound, None) is want
 
 
 # pictures

@@ -10,6 +10,7 @@ from kymaton.catalogue.commands import read_command
 from kymaton.core.brief import read_brief
 from kymaton.core.model import Show, Want
 from kymaton.core.model.edit import changed, set_want
+from kymaton.core.model.policy import PolicyName
 
 
 @dataclass(frozen=True)
@@ -23,14 +24,16 @@ class Starter:
     rig: tuple[str, ...]
     must: tuple[str, ...]  # `listener: sound, sound`
     not_: tuple[str, ...] = ()
+    any_: tuple[str, ...] = ()
+    policy: PolicyName = "talk"
 
     def show(self) -> Show:
-        show = Show(title=self.title, notes=self.about)
+        show = Show(title=self.title, notes=self.about, policy=self.policy)
         for line in self.people:
             show = read_brief(show, line).show
         for line in self.rig:
             show = read_command(show, line).show
-        for lines, want in ((self.must, Want.MUST), (self.not_, Want.MUST_NOT)):
+        for lines, want in ((self.must, Want.MUST), (self.not_, Want.MUST_NOT), (self.any_, Want.ANY)):
             for line in lines:
                 listener, _, sounds = line.partition(": ")
                 for sound in sounds.split(", "):
@@ -207,6 +210,8 @@ STARTERS: tuple[Starter, ...] = (
             "set desk 3 to aux 1 to -6", "set desk 4 to aux 1 to -6",
         ),
         ("audience: records, ada", "card: records, ada", "room: records"),
+        any_=("ada: records",),
+        policy="music",
     ),
     Starter(
         "hall-with-stream-mix",
@@ -231,6 +236,8 @@ STARTERS: tuple[Starter, ...] = (
             "set desk 5 to aux 1 to -6", "set desk 7 to aux 1 to -6", "set desk 1 to aux 1 to -12",
         ),
         ("audience: ada, choir, backing", "card: ada, choir", "room: ada", "band: backing, click"),
+        any_=("ada: backing",),
+        policy="music",
     ),
     Starter(
         "conference-sub-mix",
@@ -247,6 +254,7 @@ STARTERS: tuple[Starter, ...] = (
             "set mixer 1 to main to 0", "set mixer 2 gain to 54", "set mixer 2 to main to 0",
         ),
         ("audience: panel, ada", "card: panel, ada"),
+        policy="meeting",
     ),
     Starter(
         "performer-with-cues",

@@ -109,7 +109,7 @@ class Trial:
                 c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls))
                 for c in changes
             )
-            report = CueReport(CueView(show, cue, self.report.graph)) if touched else old
+            report = self.report.of(CueView(show, cue, self.report.graph)) if touched else old
             keys |= {f.key: f.severity for f in report.findings if _serious(f)}
         return keys
 
@@ -130,9 +130,10 @@ def find_fix(
         tried = (_proved(report, findings, plan.changes, ("caution",)) for plan in plans)
         return next((fix for fix in tried if fix is not None), None)
     if findings[0].settings:
-        show, finding = report.show, findings[0]
-        told = (Change(None, id, show.control(id).value, value, finding.sentence) for id, value in finding.settings)
-        return _proved(report, findings[:1], tuple(told))
+        curable = tuple(f for f in findings if f.settings)
+        told = {id: (value, f.sentence) for f in curable for id, value in f.settings}
+        entered = (Change(None, c, report.show.control(c).value, v, why) for c, (v, why) in told.items())
+        return _proved(report, curable, tuple(entered))
     cue = report.cues.get(findings[0].cue)
     if cue is None or findings[0].variant is not None:
         return None

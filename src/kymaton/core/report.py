@@ -7,7 +7,7 @@ from kymaton.core.checks import KINDS, RIG_KINDS, SEVERITIES, Finding, Severity,
 from kymaton.core.graph import SignalGraph, flatten
 from kymaton.core.model import Show, Want
 from kymaton.core.trace import Path
-from kymaton.core.view import CueView
+from kymaton.core.view import MISSING_DB, CueView
 from kymaton.core.words import ms
 
 FORM_OF = {
@@ -173,11 +173,20 @@ class Report:
         cues: list[str | None] = [c.id for c in show.cues] or [None]
         if only is not None:
             cues = [only]
-        self.cues: dict[str | None, CueReport] = {c: CueReport(CueView(show, c, self.graph)) for c in cues}
+        self.never_heard: frozenset[str] = frozenset()
+        views = {c: CueView(show, c, self.graph) for c in cues}
+        if only is None:
+            self.never_heard = _never_heard(list(views.values()))
+        self.cues: dict[str | None, CueReport] = {c: self.of(view) for c, view in views.items()}
         self.rig: list[Finding] = find_in_rig(show) if only is None else []
         self.variants: dict[tuple[str, str | None], CueReport] = {
-            (v.id, c): CueReport(CueView(show, c, self.graph, v)) for v in show.variants for c in cues
+            (v.id, c): self.of(CueView(show, c, self.graph, v)) for v in show.variants for c in cues
         }
+
+    def of(self, view: CueView) -> CueReport:
+        """What is said of a cue of this show, or of the show with a few changes."""
+        view.never_heard = self.never_heard
+        return CueReport(view)
 
     @property
     def findings(self) -> list[Finding]:
@@ -205,6 +214,17 @@ class Report:
             and (variants or f.variant is None)
             for f in self.findings
         )
+
+
+def _never_heard(views: list[CueView]) -> frozenset[str]:
+    """Sounds that reach nobody who must hear them, in any of the cues."""
+    left = {s.id: s for s in views[0].show.sounds}
+    for view in views if len(views) > 1 else ():
+        for sound in list(left.values()):
+            who = (x for x in view.show.listeners if view.want(x, sound) is Want.MUST)
+            if any(view.audible(x, sound, MISSING_DB) for x in who):
+                del left[sound.id]
+    return frozenset(left) if len(views) > 1 else frozenset()
 
 
 def _rig_card(findings: tuple[Finding, ...]) -> Card:

@@ -34,11 +34,15 @@ class Burst:
 
 
 class CueView:
-    """A cue (or the base state, None) solved once; everything else is looked up or worked out on demand."""
+    """A cue (or the base state, None) solved once; everything else is looked up or worked out on demand.
+
+    `never_heard` are sounds that in no cue reach anybody who must hear them; it is known once all cues are solved.
+    """
 
     def __init__(
         self, show: Show, cue_id: str | None, graph: SignalGraph | None = None, variant: Variant | None = None
     ):
+        self.never_heard: frozenset[str] = frozenset()
         self.show = show
         self.cue: Cue | None = None if cue_id is None else show.cue(cue_id)
         self.variant = variant

@@ -1,9 +1,9 @@
 """Heard or not, against the hearing plan: missing, too soft, too late, leaking, private."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
-from kymaton.core.checks.registry import Evidence, Finding, kind, worded
-from kymaton.core.model import Listener, Sound, Want
+from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
+from kymaton.core.model import Listener, Show, Sound, Want
 from kymaton.core.openings import fewest_to_open
 from kymaton.core.units import SILENT
 from kymaton.core.view import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueView
@@ -55,10 +55,40 @@ def level_evidence(view: CueView, listener: Listener, sound: Sound) -> Evidence:
     }
 
 
+def gravity(show: Show, listener: Listener, sound: Sound, cue: str | None) -> Severity:
+    """How grave it is when a listener does not hear what must be heard there.
+
+    What was decided counts in full, and so does what goes out or to a guest, and a guest's voice; other defaults less.
+    """
+    decided = show.wish(listener.id, sound.id, cue) is not None
+    talks = listener.kind in ("audience", "recorder", "guest") or show.is_guest(sound)
+    return "fault" if decided or talks else "caution"
+
+
+def wanted(view: CueView) -> Iterator[tuple[Listener, Sound, Severity]]:
+    """Who must hear what in this cue, and how grave it is when they do not.
+
+    What was decided always counts. A default counts where both ends are connected at all (what is not is told in the
+    rig), and with several cues only in those in which somebody who must hear the sound does hear it: in the others it
+    is simply not played, unless it is heard in none.
+    """
+    show = view.show
+    away, home = ({getattr(c, end) for c in show.cables if c.plugged} for end in ("source", "target"))
+    for sound in show.sounds:
+        who = [x for x in show.listeners if view.want(x, sound) is Want.MUST]
+        alone = len(show.cues) < 2 or sound.id in view.never_heard
+        played = alone or any(view.audible(x, sound, MISSING_DB) for x in who)
+        for listener in who:
+            decided = show.wish(listener.id, sound.id, view.cue_id) is not None
+            connected = f"sound/{sound.id}" in away and f"listener/{listener.id}" in home
+            if decided or (played and connected):
+                yield listener, sound, gravity(show, listener, sound, view.cue_id)
+
+
 @kind("missing", together=_not_heard)
 def missing(view: CueView) -> Iterable[Finding]:
-    for listener, sound in view.pairs():
-        if view.want(listener, sound) is not Want.MUST or view.audible(listener, sound, MISSING_DB):
+    for listener, sound, severity in wanted(view):
+        if view.audible(listener, sound, MISSING_DB):
             continue
         bursts = view.bursts(listener, sound)
         if bursts:
@@ -71,7 +101,7 @@ def missing(view: CueView) -> Iterable[Finding]:
             reason, evidence = "No open route leads there in this cue.", {}
         finding = Finding(
             "missing",
-            "fault",
+            severity,
             "hearing",
             view.cue_id,
             listener.id,
@@ -86,9 +116,7 @@ def missing(view: CueView) -> Iterable[Finding]:
 
 @kind("too-soft", together=_too_soft)
 def too_soft(view: CueView) -> Iterable[Finding]:
-    for listener, sound in view.pairs():
-        if view.want(listener, sound) is not Want.MUST:
-            continue
+    for listener, sound, _ in wanted(view):
         if view.audible(listener, sound, HEARD_DB) or not view.audible(listener, sound, MISSING_DB):
             continue
         finding = Finding(
@@ -179,6 +207,17 @@ def one_press_away(view: CueView) -> Iterable[Finding]:
             yield worded(view, finding, _one_press)
 
 
+def through_gear(view: CueView, listener: Listener, sound: Sound) -> bool:
+    """Whether a sound comes by any device, and not through the air of the room alone."""
+    return any(view.graph.edges[e].device for path in view.paths(listener.id, sound.id) for e in path.edges)
+
+
+def _not_meant(who: Noun, decided: bool) -> str:
+    if decided:
+        return f"The plan says that {who} must not hear it"
+    return f"By default {who.do('be')} not meant to hear it"
+
+
 @kind("leak", together=_leaks)
 def leak(view: CueView) -> Iterable[Finding]:
     for listener, sound in view.pairs():
@@ -188,16 +227,19 @@ def leak(view: CueView) -> Iterable[Finding]:
             continue  # told as private-reaches-audience
         if not view.audible(listener, sound, LEAK_DB):
             continue
+        decided = view.show.wish(listener.id, sound.id, view.cue_id) is not None
+        own_microphones = listener.kind == "room" and sound.kind in ("voice", "instrument") and not decided
+        if own_microphones and not through_gear(view, listener, sound):
+            continue
         finding = Finding(
             "leak",
-            "fault",
+            "caution" if own_microphones else "fault",
             "hearing",
             view.cue_id,
             listener.id,
             sound.id,
             "",
-            f"The plan says that {said(listener)} must not hear it; it arrives "
-            f"{under_loudest(view.relative(listener, sound))}.",
+            f"{_not_meant(named(listener), decided)}; it arrives {under_loudest(view.relative(listener, sound))}.",
             level_evidence(view, listener, sound),
             tuple(b.delay_us for b in view.bursts(listener, sound)),
         )

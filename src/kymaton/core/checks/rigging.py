@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 
+from kymaton.core.checks.audibility import gravity
 from kymaton.core.checks.registry import Finding, Severity, rig_kind
 from kymaton.core.model import Device, Show, Want
 from kymaton.core.model.device import Value
@@ -71,17 +72,40 @@ def _waits(device: Device) -> bool:
     return bool(inputs) and all(p.connector for p in inputs)
 
 
-@rig_kind(nothing_arrives="No lead reaches {many} listeners")
-def nothing_arrives(show: Show) -> Iterable[Finding]:
-    """Listeners whom something must reach, and whom no lead reaches."""
-    fed = {c.target for c in show.cables if c.plugged}
+@rig_kind(
+    nothing_arrives="No lead reaches {many} of those who listen",
+    nothing_picks_up="Nothing picks up {many} of the sounds",
+)
+def loose_ends(show: Show) -> Iterable[Finding]:
+    """Listeners whom something must reach and no lead does; sounds that must be heard and go nowhere.
+
+    While nothing at all is connected, that is no fault of these: then there is no rig yet.
+    """
+    away, home = ({getattr(c, end) for c in show.cables if c.plugged} for end in ("source", "target"))
+    cues: list[str | None] = [c.id for c in show.cues] or [None]
+    wanted = [
+        (listener, sound, gravity(show, listener, sound, cue))
+        for listener in show.listeners
+        for sound in show.sounds
+        for cue in cues
+        if show.want(listener.id, sound.id, cue) is Want.MUST
+    ]
+    decided = {w.listener for w in show.plan if w.want is Want.MUST}
     for listener in show.listeners:
-        wanted = any(w.listener == listener.id and w.want is Want.MUST for w in show.plan)
-        if wanted and f"listener/{listener.id}" not in fed:
+        asked = {severity for x, _, severity in wanted if x is listener}
+        if asked and f"listener/{listener.id}" not in home and (away or listener.id in decided):
             yield about(
-                "nothing-arrives", "fault", f"no lead reaches {said(listener)}",
-                "The plan says that something must be heard there.", remedy=_free_bus(show),
-                ports=(f"listener/{listener.id}",),
+                "nothing-arrives", "fault" if "fault" in asked else "caution", f"no lead reaches {said(listener)}",
+                "Something must be heard there.", remedy=_free_bus(show), ports=(f"listener/{listener.id}",),
+                item=listener.name,
+            )  # fmt: skip
+    for sound in show.sounds:
+        asked = {severity for _, s, severity in wanted if s is sound}
+        if asked and f"sound/{sound.id}" not in away and away:
+            yield about(
+                "nothing-picks-up", "fault" if "fault" in asked else "caution", f"nothing picks up {said(sound)}",
+                "Somebody must hear it.", remedy="Patch it to a microphone, a player or a call.",
+                ports=(f"sound/{sound.id}",), item=sound.name,
             )  # fmt: skip
 
 

@@ -28,7 +28,8 @@ class HandAction(Record):
 class Cue(Record):
     """A part of the show: what is on air, and which controls differ from the base state.
 
-    `change_s` is the time there is for what has to be done by hand at its beginning.
+    `change_s` is the time there is for what has to be done by hand at its beginning. `before_air` says that nobody
+    outside is to hear the talk yet; a note that says so counts as well.
     """
 
     id: Id
@@ -39,6 +40,11 @@ class Cue(Record):
     controls: dict[ControlId, Value] = {}
     hand_actions: tuple[HandAction, ...] = ()
     change_s: Annotated[FiniteFloat, Field(ge=0)] = 15.0
+    before_air: bool = False
+
+    @property
+    def is_before_air(self) -> bool:
+        return self.before_air or "before air" in self.note.lower()
 
 
 class Variant(Record):

@@ -69,6 +69,6 @@ def set_want(show: Show, listener: str, sound: str, cue: str | None, want: Want)
 def changed(show: Show, **fields: object) -> Show:
     """A copy with other fields, and without what was looked up before."""
     copy = show.model_copy(update=fields)
-    for name in ("_by_id", "_ports", "_controls", "_wishes"):
-        copy.__dict__.pop(name, None)
+    for name in copy.__dict__.keys() - type(copy).model_fields.keys():
+        del copy.__dict__[name]
     return copy

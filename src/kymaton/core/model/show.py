@@ -11,7 +11,8 @@ from kymaton.core.model.cues import Alternative, Cue, Measurement, Variant
 from kymaton.core.model.device import Cable, Control, Device, Port, Value
 from kymaton.core.model.figure import Figure, Id, PortId, Record
 from kymaton.core.model.people import Listener, Person, Place, Sound
-from kymaton.core.model.wish import PictureWish, Want, Wish, default_want
+from kymaton.core.model.policy import PolicyName, default_want
+from kymaton.core.model.wish import PictureWish, Want, Wish
 
 
 class ShowError(ValueError):
@@ -70,6 +71,7 @@ class Show(Record):
     alternatives: tuple[Alternative, ...] = ()
     measurements: tuple[Measurement, ...] = ()
     longest_run_m: dict[str, Annotated[FiniteFloat, Field(gt=0)]] = {}
+    policy: PolicyName = "talk"
     plan: tuple[Wish, ...] = ()
     picture_plan: tuple[PictureWish, ...] = ()
 
@@ -114,6 +116,24 @@ class Show(Record):
             for cue in wish.cues or (None,):
                 table[wish.listener, wish.sound, cue] = wish
         return table
+
+    @cached_property
+    def _decided(self) -> set[tuple[str, str]]:
+        """Listeners and sounds that the plan has a line for, in some cue at least."""
+        return {(w.listener, w.sound) for w in self.plan}
+
+    @cached_property
+    def _defaults(self) -> dict[tuple[str, str, bool], Want]:
+        return {}
+
+    @cached_property
+    def _guests(self) -> frozenset[str]:
+        """People who are far away and heard over a call."""
+        return frozenset(x.person for x in self.listeners if x.kind == "guest" and x.person is not None)
+
+    @cached_property
+    def _before_air(self) -> frozenset[str]:
+        return frozenset(c.id for c in self.cues if c.is_before_air)
 
     def sound(self, id: str) -> Sound:
         return self._by_id["sounds"][id]
@@ -170,8 +190,21 @@ class Show(Record):
         return self._wishes.get((listener, sound, cue)) or self._wishes.get((listener, sound, None))
 
     def want(self, listener: str, sound: str, cue: str | None) -> Want:
+        """What is wished: the line of the plan that holds, or else the default of the show's policy."""
         wish = self.wish(listener, sound, cue)
-        return wish.want if wish else default_want(self.listener(listener), self.sound(sound))
+        if wish is not None:
+            return wish.want
+        key = (listener, sound, cue in self._before_air)
+        if key not in self._defaults:
+            guests = self._guests
+            want = default_want(self.policy, self.listener(listener), self.sound(sound), guests, key[2])
+            decided = want is Want.MUST and (listener, sound) in self._decided
+            self._defaults[key] = Want.ANY if decided else want
+        return self._defaults[key]
+
+    def is_guest(self, sound: Sound) -> bool:
+        """Whether somebody far away makes a sound."""
+        return sound.person in self._guests
 
     # checks of the references
 

@@ -6,7 +6,6 @@ from typing import Annotated
 from pydantic import Field, FiniteFloat
 
 from kymaton.core.model.figure import Id, PortId, Record
-from kymaton.core.model.people import Listener, Sound
 
 
 class Want(StrEnum):
@@ -32,18 +31,3 @@ class PictureWish(Record):
     picture: PortId
     want: Want
     cues: tuple[Id, ...] = ()
-
-
-def default_want(listener: Listener, sound: Sound) -> Want:
-    """What everyone would expect where the plan says nothing.
-
-    Guests never hear themselves; a click never reaches audience, recorder, guests or room; a private sound never
-    reaches the audience or the recorder.
-    """
-    if sound.private and listener.kind in ("audience", "recorder"):
-        return Want.MUST_NOT
-    if sound.kind == "click" and listener.kind in ("audience", "recorder", "guest", "room"):
-        return Want.MUST_NOT
-    if listener.kind == "guest" and listener.person is not None and listener.person == sound.person:
-        return Want.MUST_NOT
-    return Want.ANY
