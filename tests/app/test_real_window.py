@@ -38,8 +38,7 @@ def test_the_demo_opens_on_a_screen(hand):
     assert it.ask("colours(window)") > 8
     it.click("cell('teo', 'click')")
     it.key("space")  # unsaved work is kept, quietly
-    it.key("ctrl+q")
-    assert it.program.wait(20) == 0
+    assert it.quit() == 0
 
 
 class TestPatchLine:
@@ -161,6 +160,160 @@ class TestSteps:
         assert "nothing there yet" in it.ask("window.rail.buttons['path'].accessibleName()")
         it.key("alt+2")
         assert it.ask("window.findings.title.text()") == "Nothing to examine yet"
+
+
+PEOPLE = ("Maren, voice, host, in-ear", "Ilse, voice, guest, headphones", "Audience")
+DEVICES = (
+    ("Picked up", "Dynamic mic"), ("Mixed", "Desk:"), ("Picked up", "Call:"), ("Mixed", "Call computer"),
+    ("Carried", "In-ear"), ("Embedded", "Switcher"), ("Embedded", "Capture"), ("Carried", "Encoder:"),
+    ("Carried", "Platform"),
+)  # fmt: skip
+LEADS = (
+    ("sound/maren", "dynamic-mic", ""), ("dynamic-mic", "desk", "Dynamic mic > Desk 1"),
+    ("sound/ilse", "call", "Ilse > Call guest 1 mic"),
+    ("call", "call-computer", "Call receiving > Call computer call"),
+    ("call-computer", "call", "Call computer call > Call sending"),
+    ("call", "listener/ilse", "Call guest 1 ears > Ilse"),
+    ("call-computer", "desk", "Call computer headphones > Desk 2"),
+    ("desk", "call-computer", "Desk aux 1 > Call computer line in"), ("desk", "in-ear", "Desk aux 2 > In-ear"),
+    ("in-ear", "listener/maren", ""), ("desk", "switcher", "Desk main > Switcher mic 1"),
+    ("switcher", "capture", "Switcher programme > Capture HDMI"), ("capture", "encoder", ""),
+    ("encoder", "platform", ""), ("platform", "listener/audience", ""),
+)  # fmt: skip
+SETTINGS = {
+    "desk 1 gain": "54", "desk 1 to main": "0", "desk 2 to main": "0", "desk 1 to aux 1": "-6",
+    "desk 2 to aux 2": "-6", "desk 2 to aux 1": "-6",
+}  # fmt: skip
+ECHO, CURE = "Ilse hears their own voice 336 ms late", "Pull down desk 2 to aux 1"
+
+
+class TestTenMinutes:
+    """A talk with one guest, from nothing to the file: its echo found, cured, heard, saved, opened again."""
+
+    def test_by_keys_alone(self, hand, tmp_path):
+        it = hand()
+        it.key("ctrl+n")
+        for line in PEOPLE:
+            it.enter(line)
+        it.key("alt+2")
+        for device in ("dynamic mic", "desk 8 in 2 aux", "call 1 guest", "call computer", "in-ear", "switcher",
+                       "capture", "encoder", "platform"):  # fmt: skip
+            it.enter(f"add {device}")
+        for lead in (
+            "maren > dynamic mic", "dynamic mic > desk 1", "ilse > call guest 1 mic",
+            "call receiving > call computer call", "call computer call > call sending", "call guest 1 ears > ilse",
+            "call computer headphones > desk 2", "desk aux 1 > call computer line in", "desk aux 2 > in-ear",
+            "in-ear > maren", "desk main > switcher mic 1", "switcher programme > capture", "capture > encoder",
+            "encoder > platform", "platform > audience",
+        ):  # fmt: skip
+            it.enter(lead)
+        for control, value in SETTINGS.items():
+            it.enter(f"set {control} to {value}")
+        assert it.ask("window.path.patch.line.text()") == ""
+        assert len(it.ask("[c.id for c in window.document.show.cables]")) >= 15
+        it.key("alt+3")
+        self.finds_the_echo(it)
+        it.key("F8")
+        it.until("fix()")
+        it.key("Return")
+        self.is_cured(it)
+        it.key("alt+3", "Down")
+        it.ask("window.document.select('ilse', None)")
+        it.key("ctrl+l")
+        self.is_heard(it)
+        path = tmp_path / "talk.kymaton"
+        it.key("ctrl+s")
+        self.types_a_file(it, path)
+        it.until(f"window.document.is_clean and on_file({str(path)!r})")
+        it.key("ctrl+n")
+        assert it.ask("window.document.show.sounds") == []
+        it.key("ctrl+o")
+        self.types_a_file(it, path)
+        it.until(f"window.document.path is not None and on_file({str(path)!r})")
+        assert it.ask("window.current") == "hearing"
+
+    def test_by_mouse(self, hand, tmp_path):
+        """Everything but names and numbers, which are typed."""
+        it = hand()
+        it.click("middle(window.name)")
+        it.click("entry('New show')")
+        for line in PEOPLE:
+            it.click("middle(window.brief.line)")
+            it.enter(line)
+        it.click("middle(window.rail.buttons['path'])")
+        for stage, device in DEVICES:
+            it.click("button('Add device')")
+            it.click(f"entry({stage!r})")
+            it.click(f"entry({device!r})")
+        assert len(it.ask("[d.name for d in window.document.show.devices]")) == len(DEVICES)
+        for source, target, offer in LEADS:
+            before = it.ask("len(window.document.show.cables)")
+            it.drag(f"plate({source!r})", f"plate({target!r})")
+            it.until("menus()")
+            it.click(f"entry({offer!r})")
+            it.until(f"len(window.document.show.cables) > {before}")
+        it.click("plate('desk')")
+        for name, value in SETTINGS.items():
+            it.click(f"control({name!r})", times=2)
+            it.key("ctrl+a")
+            it.enter(value)
+        it.click("middle(window.rail.buttons['hearing'])")
+        self.finds_the_echo(it)
+        it.click("fix()")
+        self.is_cured(it)
+        it.click("button('Listen')")
+        self.is_heard(it)
+        path = tmp_path / "talk.kymaton"
+        for name in ("Save", "Open"):
+            it.click("middle(window.name)")
+            it.click(f"entry({name!r})")
+            self.types_a_file(it, path)
+            it.until(f"on_file({str(path)!r}) and window.document.is_clean")
+
+    def finds_the_echo(self, it):
+        it.until("window.document.report is not None")
+        assert it.ask("findings()")[0] == ECHO
+        assert it.ask("window.findings.title.text()") == "Whole show: 1 fault"
+        assert it.ask("window.rail.buttons['hearing'].faults") == 1
+        it.until("any(v.is_open and v.fix_button.isEnabled() for v in window.findings.views)")
+        assert CURE in it.ask("[v.fix_button.text() for v in window.findings.views if v.is_open][0]")
+
+    def is_cured(self, it):
+        it.until("[b.ready and b.ready.state for b in window.rail.buttons.values()][2] == 'good'")
+        assert it.ask("window.findings.title.text()") == "Whole show: 0 faults"
+        assert it.ask("window.document.stack.undoText()") == CURE[:1].lower() + CURE[1:]
+
+    def is_heard(self, it):
+        it.until("window.listen_bar.audition is not None")
+        assert it.ask("window.listen_bar.audition.peak_dbfs") > -40
+        assert "stands in for" in it.ask("window.listen_bar.note.text()")
+
+    def types_a_file(self, it, path):
+        it.until("app.activeModalWidget() is not None")
+        it.focus("app.activeModalWidget()")
+        it.key("ctrl+a")
+        it.enter(str(path))
+        it.until("app.activeModalWidget() is None")
+        it.focus("window")
+
+
+def test_the_guide_shows_five_things_and_is_closed_for_good(hand):
+    it = hand("demo")
+    seen = []
+    for _ in range(5):
+        seen.append(it.ask("window.guide.text.text()"))
+        it.click("middle(window.guide.show_button)")
+        assert it.ask("window.guide.isVisible()")
+        it.click("middle(window.guide.next_button)")
+    assert len(set(seen)) == 5 and not it.ask("window.guide.isVisible()")
+    assert it.ask("window.current") == "hearing" and it.ask("any(v.is_open for v in window.findings.views)")
+    assert it.quit() == 0
+    it.open("demo")
+    assert not it.ask("window.guide.isVisible()")
+    it.click("middle(window.name)")
+    it.click("entry('Help')")
+    it.click("entry('The first day')")
+    assert it.ask("window.guide.isVisible()")
 
 
 def test_without_a_screen_the_window_is_refused_in_one_line(tmp_path):

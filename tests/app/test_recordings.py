@@ -7,6 +7,7 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QLabel, QPushButton, QToolButton
 
+from kymaton.app.sync.plot import Plot
 from kymaton.media.clips import Clip, write_clip
 
 LONG_MS = 60_000
@@ -40,6 +41,9 @@ def test_the_full_round_from_five_frames_to_inside_five_milliseconds(window, pag
     first = page.results[0].found
     assert first.confidence == "high" and first.lead_ms == pytest.approx(199.3 + 39.5, abs=1.5)
     assert any("that is 39." in t for t in texts(page))
+    plot = page.findChild(Plot)  # each event that is counted is there; a ring where it tells little
+    assert len(plot.points) == first.matched == len(plot.sure) and 0 < sum(plot.sure) < first.matched
+    assert f"{first.matched} events, confidence high" in texts(page) and "ring" in plot.title
     press(qtbot, page, "Take over for camera A")
     camera = document.show.device("camera-a").routes[0].delay_ms
     assert camera.source == "measured" and camera.value == pytest.approx(201.5, abs=1.5)

@@ -9,6 +9,7 @@ from kymaton.core.render import RenderError, Stopped
 from kymaton.core.view import CueView
 from kymaton.media.audition import RATE_HZ, make_audition, read_stem, write_audition
 from kymaton.store.showfile import FileError
+from kymaton.store.stems import stand_ins
 from tests.shows import one_talker, setting, voice
 
 LEVEL = -23.0
@@ -53,14 +54,14 @@ def test_what_would_clip_is_turned_down_and_said(stem):
 
 def test_another_rate_is_resampled(tmp_path):
     soundfile.write(tmp_path / "ann.wav", tone(rate=44100), 44100, subtype="FLOAT")
-    samples = read_stem(show_with("ann.wav").sounds[0], tmp_path)[0]
+    samples = read_stem(show_with("ann.wav").sounds[0], tmp_path, Stem(file="ann.wav"))[0]
     assert abs(len(samples) - RATE_HZ) <= 2 and rms_dbfs(samples[4800:-4800]) == pytest.approx(LEVEL, abs=0.05)
 
 
 def test_a_mono_stem_stands_for_both_sides(tmp_path):
     soundfile.write(tmp_path / "a.flac", tone(), RATE_HZ)
     sound = voice("a", channels=2, stem=Stem(file="a.flac"))
-    left, right = read_stem(sound, tmp_path)
+    left, right = read_stem(sound, tmp_path, sound.stem)
     np.testing.assert_array_equal(left, right)
 
 
@@ -107,6 +108,25 @@ def test_what_has_no_stem_is_named_or_refused(stem):
         make_audition(both, stem, None, "bob", only=("bob",))
     with pytest.raises(RenderError, match="hears nothing"):
         make_audition(setting(both, desk__aux2__mute=True), stem, None, "bob")
+
+
+def test_a_recording_of_the_demo_stands_in_where_there_is_none(stem):
+    show = show_with("ann.wav", desk__ch2__send__aux2=-6.0)
+    lent = stand_ins(show)
+    assert set(lent) == {"bob"} and (lent["bob"][0] / lent["bob"][1].file).is_file()
+    alone = make_audition(show, stem, None, "bob")
+    both = make_audition(show, stem, None, "bob", stand_ins=lent)
+    assert alone.without_stem == ("Bob",) and both.without_stem == () and both.by_stand_in == ("Bob",)
+    assert len(both.samples) > len(alone.samples)
+
+
+def test_stand_ins_of_one_kind_take_turns():
+    voices = tuple(voice(n, person=None) for n in "abc")
+    show = Show(
+        sounds=(*voices, voice("horn", person=None, kind="instrument"), voice("hall", person=None, kind="room"))
+    )
+    files = {id: stem.file for id, (_, stem) in stand_ins(show).items()}
+    assert set(files) == {"a", "b", "c", "horn"} and len(set(files.values())) == 4
 
 
 def test_stop_is_heeded(stem):

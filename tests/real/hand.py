@@ -115,6 +115,11 @@ class Hand:
         for name in names:
             self._do("key", "--", name)
 
+    def quit(self) -> int:
+        """Leave the program by its key; its exit code."""
+        subprocess.run(["xdotool", "key", "--", "ctrl+q"], env=self.environment, check=True)
+        return self.program.wait(PATIENCE_S)
+
     def enter(self, text: str) -> None:
         """Type a line, and Enter."""
         self.type(text)

@@ -9,6 +9,7 @@ import os
 import sys
 import traceback
 from collections import Counter
+from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QRect, QSocketNotifier, QTimer
 from PyQt6.QtGui import QColor, QImage
@@ -17,6 +18,7 @@ from PyQt6.QtWidgets import QAbstractButton, QApplication, QMenu, QWidget
 import kymaton.app.run as run
 from kymaton.app.window import Window
 from kymaton.cli.main import main
+from kymaton.store.showfile import read_show
 
 application = run.application
 
@@ -144,6 +146,37 @@ def cell(listener: str, sound: str) -> list[int]:
     viewport = table.viewport()
     assert viewport is not None
     return middle(viewport, table.visualRect(index))
+
+
+def plate(id: str) -> list[int]:
+    """The middle of a plate of the map."""
+    map_ = window().path.map
+    found = map_.map.plates[id]
+    window().path.area.ensureVisible(round(found.x + found.width / 2), round(found.middle), 40, 40)
+    at = map_.mapToGlobal(QPoint(round(found.x + found.width / 2), round(found.middle)))
+    return [at.x(), at.y()]
+
+
+def control(name: str) -> list[int]:
+    """The middle of the value of a control in the table below the map."""
+    table = window().path.controls.table
+    row = next(r for r in range(table.rowCount()) if table.item(r, 0).text() == name)
+    table.scrollToItem(table.item(row, 1))
+    viewport = table.viewport()
+    assert viewport is not None
+    return middle(viewport, table.visualItemRect(table.item(row, 1)))
+
+
+def fix() -> list[int]:
+    """The middle of the button that cures the open card."""
+    open_ = next(v for v in window().findings.views if v.is_open)
+    assert open_.fix_button.isEnabled(), "no fix is offered"
+    return middle(open_.fix_button)
+
+
+def on_file(path: str) -> bool:
+    """Whether a file holds the show that is open."""
+    return read_show(Path(path)) == window().document.show
 
 
 def focus() -> str:

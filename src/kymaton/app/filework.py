@@ -30,6 +30,7 @@ class FileWork:
     settings: Settings
     notice: Callable[..., None]
     go: Callable[[str], None]
+    offer_guide: Callable[[], None]
 
     @property
     def brief(self) -> "BriefView":
@@ -77,6 +78,7 @@ class FileWork:
             self.notice(f"The demo cannot be opened: {error}")
         else:
             self.go("hearing")
+            self.offer_guide()
 
     def ask_open(self) -> None:
         start = str(self.document.path.parent if self.document.path else Path.home())

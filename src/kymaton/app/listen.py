@@ -62,8 +62,10 @@ class Player:
 def render_audition(show: Show, folder: Path, cue: str | None, listener: str, job: Job) -> "Audition":
     """To be run off-thread; reading sound is loaded only then, so that the window opens without it."""
     from kymaton.media.audition import make_audition
+    from kymaton.store.stems import stand_ins
 
-    return make_audition(show, folder, cue, listener, progress=job.report)
+    lent = stand_ins(show) if any(s.stem is None for s in show.sounds) else {}
+    return make_audition(show, folder, cue, listener, progress=job.report, stand_ins=lent)
 
 
 def save_audition(audition: "Audition", path: Path) -> None:
@@ -168,6 +170,8 @@ class ListenBar(QFrame):
         facts = [f"{audition.seconds:.0f} s; full scale is {top:.0f} {audition.unit}"]
         if audition.turned_down_db:
             facts.append(f"turned down by {audition.turned_down_db:.1f} dB so that it does not clip")
+        if audition.by_stand_in:
+            facts.append(f"a recording of the demo stands in for {joined(audition.by_stand_in)}")
         if audition.without_stem:
             facts.append(f"no recording for {joined(audition.without_stem)}")
         return "; ".join(facts) + ". Begin softly: headphones can be loud."

@@ -3,14 +3,14 @@
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QPointF
-from PyQt6.QtGui import QAction, QPainter, QPaintEvent
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QAction, QColor, QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMenu, QPushButton
 
 from kymaton.app.theme.marks import icon
-from kymaton.app.theme.theme import tokens
+from kymaton.app.theme.theme import THEME, tokens, words
 
-ARROW = 22
+SIDE, ARROW = 8, 20
 
 
 class MenuButton(QPushButton):
@@ -18,23 +18,28 @@ class MenuButton(QPushButton):
 
     def __init__(self, fill: Callable[[QMenu], None]) -> None:
         super().__init__()
-        self.setProperty("kind", "quiet")
         self.setAutoDefault(False)
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
         menu.aboutToShow.connect(lambda: (menu.clear(), fill(menu)))
         self.setMenu(menu)
+        THEME.changed.connect(self.update)
 
-    def dress(self) -> None:
-        self.setStyleSheet(
-            f"QPushButton[kind] {{ font-size: 15px; font-weight: 600; color: {tokens().ink}; text-align: left; "
-            f"padding: 2px {ARROW}px 2px 6px; }} QPushButton::menu-indicator {{ width: 0; image: none; }}"
-        )
+    def sizeHint(self) -> QSize:
+        wide = QFontMetrics(words(15, 600)).horizontalAdvance(self.text())
+        return QSize(2 * SIDE + wide + ARROW, 26)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        super().paintEvent(event)
-        arrow = icon("down", tokens().soft).pixmap(16, 16)
-        QPainter(self).drawPixmap(QPointF(self.width() - ARROW, self.height() / 2 - 8), arrow)
+        t, painter = tokens(), QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
+        painter.setPen(QColor(t.ink) if self.hasFocus() else Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.wash) if self.underMouse() or self.isDown() else Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(box, 5, 5)
+        painter.setFont(words(15, 600))
+        painter.setPen(QColor(t.ink))
+        painter.drawText(box.adjusted(SIDE, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.text())
+        painter.drawPixmap(QPointF(box.right() - ARROW, box.center().y() - 8), icon("down", t.soft).pixmap(16, 16))
 
 
 class ShowMenu:

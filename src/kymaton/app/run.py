@@ -50,8 +50,9 @@ def run(path: Path | None = None) -> int:
     settings = Settings()
     THEME.choose(settings.theme)
     document = Document()
+    demo = path is not None and path.resolve() == demo_show().resolve()
     if path is not None:
-        if path.resolve() == demo_show().resolve():
+        if demo:
             document.open_copy(path)
         else:
             document.open(path)
@@ -60,6 +61,8 @@ def run(path: Path | None = None) -> int:
     if not settings.geometry.isEmpty():
         window.restoreGeometry(settings.geometry)
     window.show()
+    if demo:
+        window.offer_guide()
     QTimer.singleShot(0, window.offer_kept)
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()

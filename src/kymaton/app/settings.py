@@ -41,6 +41,15 @@ class Settings:
         self._store.setValue("findings", "true" if shown else "false")
 
     @property
+    def guide_closed(self) -> bool:
+        """Whether the first day's guide was put away."""
+        return str(self._store.value("guide closed", "false")) == "true"
+
+    @guide_closed.setter
+    def guide_closed(self, closed: bool) -> None:
+        self._store.setValue("guide closed", "true" if closed else "false")
+
+    @property
     def recent(self) -> list[Path]:
         value = self._store.value("recent", [])
         items = [value] if isinstance(value, str) else list(value or [])

@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence, QResizeEvent
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QFontMetrics, QKeySequence, QResizeEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -18,13 +18,14 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.filework import FileWork
+from kymaton.app.guide import Guide
 from kymaton.app.hearing.view import HearingView
 from kymaton.app.kinds import FILMS, SOUNDS
 from kymaton.app.listen import ListenBar
 from kymaton.app.menu import MenuButton, ShowMenu
 from kymaton.app.settings import Settings
 from kymaton.app.theme.marks import icon
-from kymaton.app.theme.theme import THEME, tokens
+from kymaton.app.theme.theme import THEME, tokens, words
 from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.app.widgets.finder import Entry, Finder
 from kymaton.app.widgets.findings import WIDTH, FindingsPanel
@@ -44,6 +45,7 @@ STEPS = [
     Step("log", "Log", 5),
 ]  # fmt: skip
 NARROW_BELOW = 1120
+WITH_FINDINGS = ("path", "hearing", "sync")  # steps in which something can be found
 HELP = {
     "brief": (
         "Type a line to add who takes part: a name, what they make, how they listen. All tables can be typed in; "
@@ -78,6 +80,7 @@ class Window(FileWork, QMainWindow):
         self.setMinimumSize(QSize(960, 620))
         self.resize(1280, 800)
         self.setAcceptDrops(True)
+        self.panel_in_narrow_path = False
         self.actions_: dict[str, QAction] = {}
         self._make_actions()
         self.rail = Rail(STEPS)
@@ -86,6 +89,8 @@ class Window(FileWork, QMainWindow):
         self.findings = FindingsPanel(document)
         self.listen_bar = ListenBar(document)
         self.listen_bar.hide()
+        self.guide = Guide(self)
+        self.guide.closed.connect(self._close_guide)
         self.notices = QVBoxLayout()
         self.notices.setSpacing(0)
         self._put_together()
@@ -204,6 +209,7 @@ class Window(FileWork, QMainWindow):
         middle.addWidget(self.stack, 1)
         middle.addWidget(self.findings)
         column.addLayout(middle, 1)
+        column.addWidget(self.guide)
         column.addWidget(self.listen_bar)
         whole = QWidget()
         row = QHBoxLayout(whole)
@@ -277,7 +283,8 @@ class Window(FileWork, QMainWindow):
         title = show.title
         mark = "" if document.is_clean else ", edited"
         width = 250 if self.width() < NARROW_BELOW else 300
-        self.name.setText(self.name.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, width - 40))
+        metrics = QFontMetrics(words(15, 600))
+        self.name.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, width - 40))
         facts = [show.date] if show.date else []
         picture = show.picture
         rate = picture.rate.removesuffix("/1")
@@ -292,7 +299,6 @@ class Window(FileWork, QMainWindow):
         t = tokens()
         self.listen_button.setIcon(icon("play", t.on_wave))
         self.actions_["findings"].setIcon(icon("panel", t.soft))
-        self.name.dress()
 
     def notice(self, text: str, *actions: tuple[str, object]) -> None:
         """A bar under the top bar that says something and goes away when it is closed."""
@@ -332,8 +338,14 @@ class Window(FileWork, QMainWindow):
         self.stack.setCurrentWidget(view)
         self.rail.show_step(step)
         self.findings.set_step(step)
-        self.findings.setVisible(step != "log" and self.settings.findings_open)
+        self.findings.setVisible(self._panel_wanted(step))
         view.focus_first()
+
+    def _panel_wanted(self, step: str) -> bool:
+        """Whether the findings stand beside a step; in a narrow window the map needs their room, until asked for."""
+        if step == "path" and self.width() < NARROW_BELOW:
+            return self.panel_in_narrow_path
+        return step in WITH_FINDINGS and self.settings.findings_open
 
     def go_sync(self, page: str) -> None:
         """One of the pages of the step Sync."""
@@ -348,13 +360,19 @@ class Window(FileWork, QMainWindow):
         self.document.select_finding(card.first)
 
     def _step_finding(self, by: int) -> None:
+        """The next card of this step; from a step in which nothing can be found, to those of Hearing."""
+        if self.current not in WITH_FINDINGS:
+            self.go("hearing")
         self.findings.show()
         self.findings.step_finding(by)
 
     def toggle_findings(self) -> None:
         shown = not self.findings.isVisible()
         self.findings.setVisible(shown)
-        self.settings.findings_open = shown
+        if self.current == "path" and self.width() < NARROW_BELOW:
+            self.panel_in_narrow_path = shown
+        else:
+            self.settings.findings_open = shown
 
     def patch(self) -> None:
         self.go("path")
@@ -373,7 +391,18 @@ class Window(FileWork, QMainWindow):
         self.listen_bar.listen()
 
     def show_guide(self) -> None:
-        pass
+        """The guide through the demo, which is opened for it unless it is open already."""
+        if not {"song", "guest-talk"} <= {c.id for c in self.document.show.cues}:
+            self.open_demo()
+        self.guide.begin()
+
+    def offer_guide(self) -> None:
+        """On the demo, until somebody has closed it."""
+        if not self.settings.guide_closed:
+            self.guide.begin()
+
+    def _close_guide(self) -> None:
+        self.settings.guide_closed = True
 
     def choose_theme(self, name: str) -> None:
         self.settings.theme = name
@@ -440,6 +469,8 @@ class Window(FileWork, QMainWindow):
         narrow = self.width() < NARROW_BELOW
         self.rail.set_narrow(narrow)
         self.findings.setFixedWidth(272 if narrow else WIDTH)
+        if self.views:
+            self.findings.setVisible(self._panel_wanted(self.current))
         self._tell()
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

@@ -40,17 +40,21 @@ class MeasureError(ValueError):
 
 @dataclass(frozen=True)
 class Event:
-    """A flash with its beep: when, and the lead that this pair alone would tell."""
+    """A flash with its beep: when, and the lead that this pair alone would tell.
+
+    `tells` is false where the flash fell between two exposures: then its instant is only known to lie there.
+    """
 
     time_s: float
     lead_ms: float
+    tells: bool = True
 
 
 @dataclass(frozen=True)
 class SyncMeasurement:
     """`lead_ms` > 0: sound early; it holds at `middle_s`, and grows by `drift_ppm` (µs a second).
 
-    `matched` pairs of a flash and a beep were used; `events` are those of them that tell a lead by themselves.
+    `matched` pairs of a flash and a beep were used; each is one of the `events`.
     """
 
     lead_ms: float
@@ -201,7 +205,9 @@ def _measured(
     if found.exposure_s:  # an event that fell between two exposures tells no instant
         told = (pairs.part > 0.06) & (pairs.light < 0.94)
         fair = pairs.late + found.exposure_s / 2 - found.exposure_s * pairs.light
-    events = tuple(Event(float(t), 1000 * float(v)) for t, v in zip(pairs.when[told], fair[told], strict=True))
+    events = tuple(
+        Event(float(t), 1000 * float(v), bool(sure)) for t, v, sure in zip(pairs.when, fair, told, strict=True)
+    )
     return SyncMeasurement(
         1000 * found.lead_s, 1000 * found.sure_s, 1e6 * found.slope, 1e6 * found.slope_sure, 1000 * found.spread_s,
         confidence, found.kind, events, good, refused, pairs.middle, remarks,

@@ -2,6 +2,7 @@
 
 import io
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -9,7 +10,7 @@ import numpy as np
 import soundfile
 import soxr
 
-from kymaton.core.model import Show, Sound
+from kymaton.core.model import Show, Sound, Stem
 from kymaton.core.render import Audio, Progress, RenderError, full_scale_of, playback_gain_db, render
 from kymaton.core.units import SILENT
 from kymaton.core.view import CueView
@@ -28,7 +29,7 @@ class Audition:
 
     `samples`: (n, 2) float32 at 48 kHz. `full_scale` is the level (in `unit`) that stands at 0 dBFS before the file
     was turned down by `turned_down_db` to keep its peak under −1 dBFS. `without_stem` are sounds heard there that no
-    recording stands for.
+    recording stands for, `by_stand_in` those for which somebody else's does.
     """
 
     samples: Audio
@@ -36,6 +37,7 @@ class Audition:
     unit: str
     turned_down_db: float
     without_stem: tuple[str, ...]
+    by_stand_in: tuple[str, ...] = ()
 
     rate_hz: int = RATE_HZ
 
@@ -49,25 +51,22 @@ class Audition:
         return 20 * math.log10(peak) if peak > 0 else SILENT
 
 
-def read_stem(sound: Sound, folder: Path) -> list[Audio]:
+def read_stem(sound: Sound, folder: Path, stem: Stem) -> list[Audio]:
     """The channels of a sound's stem at 48 kHz, float32. Raises FileError when the file cannot be used."""
-    assert sound.stem is not None
-    path = (folder / sound.stem.file).resolve()
+    path = (folder / stem.file).resolve()
     if not path.is_relative_to(folder.resolve()):
-        raise FileError(f"{sound.stem.file}: the stem of {sound.name} lies outside the folder of the show.")
+        raise FileError(f"{stem.file}: the stem of {sound.name} lies outside the folder of the show.")
     try:
         with soundfile.SoundFile(path) as file:
             if file.frames > LONGEST_S * file.samplerate:
-                raise FileError(
-                    f"{sound.stem.file}: the stem of {sound.name} is longer than {LONGEST_S // 60} minutes."
-                )
+                raise FileError(f"{stem.file}: the stem of {sound.name} is longer than {LONGEST_S // 60} minutes.")
             samples, rate = file.read(dtype="float32", always_2d=True), file.samplerate
     except (soundfile.SoundFileError, OSError) as error:
-        raise FileError(f"{sound.stem.file}: the stem of {sound.name} cannot be read.") from error
+        raise FileError(f"{stem.file}: the stem of {sound.name} cannot be read.") from error
     if rate != RATE_HZ:
         samples = soxr.resample(samples, rate, RATE_HZ)
     if not np.isfinite(samples).all():
-        raise FileError(f"{sound.stem.file}: the stem of {sound.name} holds samples that are not numbers.")
+        raise FileError(f"{stem.file}: the stem of {sound.name} holds samples that are not numbers.")
     columns = [np.ascontiguousarray(samples[:, min(c, samples.shape[1] - 1)]) for c in range(sound.channels)]
     return columns
 
@@ -79,16 +78,22 @@ def make_audition(
     listener_id: str,
     only: tuple[str, ...] = (),
     progress: Progress | None = None,
+    stand_ins: Mapping[str, tuple[Path, Stem]] | None = None,
 ) -> Audition:
     """Render what a listener hears in a cue; `only` limits it to some sounds.
+
+    `stand_ins` are recordings for sounds that have none of their own, by the sound's id, with their folder.
 
     Raises FileError for a stem that cannot be read, RenderError when there is nothing to hear, Stopped on Stop.
     """
     view = CueView(show, cue)
     listener = show.listener(listener_id)
     heard = [s for s in show.sounds if view.level(listener, s) > SILENT and (not only or s.id in only)]
-    with_stem = [s for s in heard if s.stem is not None]
-    without = tuple(s.name for s in heard if s.stem is None)
+    recorded = {s.id: (folder, s.stem) for s in heard if s.stem is not None}
+    lent = {s.id: (stand_ins or {})[s.id] for s in heard if s.stem is None and s.id in (stand_ins or {})}
+    recorded |= lent
+    with_stem = [s for s in heard if s.id in recorded]
+    without = tuple(s.name for s in heard if s.id not in recorded)
     if not with_stem:
         why = (
             f"there is no recording for {joined(without)}" if without else f"{listener.name} hears nothing in this cue"
@@ -98,10 +103,10 @@ def make_audition(
     stems: dict[tuple[str, int], Audio] = {}
     gains: dict[str, float] = {}
     for sound in with_stem:
-        assert sound.stem is not None
-        for channel, samples in enumerate(read_stem(sound, folder), 1):
+        where, stem = recorded[sound.id]
+        for channel, samples in enumerate(read_stem(sound, where, stem), 1):
             stems[sound.id, channel] = samples
-        gains[sound.id] = playback_gain_db(sound.stem.level_dbfs, sound.level, full_scale)
+        gains[sound.id] = playback_gain_db(stem.level_dbfs, sound.level, full_scale)
     latest = max(a.delay_us for s in with_stem for a in view.hearing.arrivals(listener_id, s.id)) / 1e6
     samples = render(view.graph, view.state, [listener_id], stems, gains, RATE_HZ, latest + 0.5, progress)[listener_id]
     peak = float(np.abs(samples).max(initial=0.0))
@@ -109,7 +114,8 @@ def make_audition(
     if peak > HIGHEST_PEAK:
         turned_down = 20 * math.log10(peak / HIGHEST_PEAK)
         samples *= np.float32(HIGHEST_PEAK / peak)
-    return Audition(samples, full_scale, listener.unit, turned_down, without)
+    by_stand_in = tuple(s.name for s in heard if s.id in lent)
+    return Audition(samples, full_scale, listener.unit, turned_down, without, by_stand_in)
 
 
 def write_audition(audition: Audition, path: Path) -> None:

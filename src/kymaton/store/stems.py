@@ -1,11 +1,12 @@
-"""The recordings that belong to a show: they move along when the show is saved elsewhere."""
+"""The recordings that belong to a show: they move along when it is saved elsewhere; and stand-ins where none is."""
 
 import contextlib
 import shutil
 from pathlib import Path
 
-from kymaton.core.model import Show
-from kymaton.store.showfile import FileError
+from kymaton.core.model import Show, Stem
+from kymaton.store.demo import demo_show
+from kymaton.store.showfile import FileError, read_show
 
 
 def copy_stems(show: Show, source: Path, target: Path) -> int:
@@ -34,3 +35,28 @@ def copy_stems(show: Show, source: Path, target: Path) -> int:
             raise FileError(f"{new}: the recording cannot be copied ({(error.strerror or '').lower()}).") from error
         copied += 1
     return copied
+
+
+def stand_ins(show: Show) -> dict[str, tuple[Path, Stem]]:
+    """For each sound without a recording one of the demo's of the same kind, with the folder it lies in.
+
+    Sounds of one kind take turns, so that voices can be told apart. Raises FileError when the demo cannot be read.
+    """
+    try:
+        path = demo_show()
+    except FileNotFoundError as error:
+        raise FileError("The demo's recordings are not installed.") from error
+    demo = read_show(path)
+    by_kind: dict[str, list[Stem]] = {}
+    for sound in demo.sounds:
+        if sound.stem is not None:
+            by_kind.setdefault(sound.kind, []).append(sound.stem)
+    found: dict[str, tuple[Path, Stem]] = {}
+    taken: dict[str, int] = {}
+    for sound in show.sounds:
+        stems = by_kind.get(sound.kind, [])
+        if sound.stem is None and stems:
+            turn = taken.get(sound.kind, 0)
+            taken[sound.kind] = turn + 1
+            found[sound.id] = (path.parent, stems[turn % len(stems)])
+    return found

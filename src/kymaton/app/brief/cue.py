@@ -1,12 +1,12 @@
 """One cue: the picture on air, what is done by hand and in how much time, who must see what."""
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit
 
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
 from kymaton.catalogue.hands import add_hand_action, hand_line, remove_hand_action
-from kymaton.core.model import PictureWish, Show, ShowError
+from kymaton.core.model import Cue, PictureWish, Show, ShowError
 from kymaton.core.model.rig import put_cue
 from kymaton.core.watching import add_picture_wish, picture_wish_text, remove_picture_wish
 from kymaton.core.words import number
@@ -15,6 +15,11 @@ from kymaton.core.words import number
 def pictures_on_air(show: Show) -> list[str]:
     """Inputs of switchers: what can be on air."""
     return list(dict.fromkeys(f"{r.on_air}" for d in show.devices for r in d.routes if r.on_air is not None))
+
+
+def by_note(cue: Cue) -> bool:
+    """Whether a cue is before air because its note says so."""
+    return cue.is_before_air and not cue.before_air
 
 
 class CuePanel(SidePage):
@@ -98,6 +103,12 @@ class CuePanel(SidePage):
         self.on_air.activated.connect(lambda _: self.set_on_air(self.on_air.currentData()))
         row.addWidget(self.on_air, 1)
         inside.addLayout(row)
+        self.before_air = QCheckBox("Before air: nobody outside hears the talk yet")
+        self.before_air.setChecked(show.cue(self._cue).is_before_air)
+        self.before_air.setEnabled(not by_note(show.cue(self._cue)))
+        self.before_air.setToolTip("Its note says so" if by_note(show.cue(self._cue)) else "")
+        self.before_air.toggled.connect(self.set_before_air)
+        inside.addWidget(self.before_air)
 
     @property
     def _cue(self) -> str:
@@ -110,6 +121,12 @@ class CuePanel(SidePage):
         if port != cue.on_air:
             changed = put_cue(show, cue.model_copy(update={"on_air": port}))
             self.attempt(lambda: (changed, f"change the picture of {cue.name}"))
+
+    def set_before_air(self, on: bool) -> None:
+        show = self.document.show
+        cue = show.cue(self._cue)
+        after = put_cue(show, cue.model_copy(update={"before_air": on}))
+        self.attempt(lambda: (after, f"{cue.name} is {'before air' if on else 'on air'}"))
 
     def set_time(self) -> None:
         show, text = self.document.show, self.time.text().strip().removesuffix("s").strip()

@@ -12,7 +12,7 @@ from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens, words
 from kymaton.core.brief import read_brief
 from kymaton.core.model import Show, ShowError, Want
-from kymaton.core.model.edit import set_want
+from kymaton.core.model.edit import clear_want, set_want
 from kymaton.core.model.people import ListenerKind, SoundKind
 from kymaton.core.model.rig import (
     add_cue,
@@ -25,7 +25,7 @@ from kymaton.core.model.rig import (
     remove_listener,
     remove_sound,
 )
-from kymaton.core.words import number, said
+from kymaton.core.words import number, said, sentence
 
 YES, NO = ("yes", "y", "true", "1"), ("no", "n", "false", "0", "")
 
@@ -380,7 +380,7 @@ class PlanModel(QAbstractTableModel):
         wish = show.wish(listener.id, sound.id, self.cue)
         want = show.want(listener.id, sound.id, self.cue)
         if role == Qt.ItemDataRole.DisplayRole:
-            return SAID[want]
+            return "may" if wish and want is Want.ANY else SAID[want]
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return Qt.AlignmentFlag.AlignCenter
         if role == Qt.ItemDataRole.FontRole:
@@ -393,7 +393,8 @@ class PlanModel(QAbstractTableModel):
         if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
             verb = {Want.MUST: "must hear", Want.MUST_NOT: "must not hear", Want.ANY: "may or may not hear"}[want]
             source = "chosen" if wish else "by default"
-            return f"{said(listener)} {verb} {said(sound)} ({source}). Space changes it."
+            back = "Delete goes back to the default." if wish else ""
+            return f"{sentence(said(listener))} {verb} {said(sound)} ({source}). Space changes it. {back}".strip()
         return None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
@@ -409,7 +410,7 @@ class PlanModel(QAbstractTableModel):
 
 
 class PlanTable(QTableView):
-    """The hearing plan. Space or a double click goes through must, must not, don't mind."""
+    """The hearing plan. Space or a double click goes through must, must not, don't mind; Delete undecides."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -461,9 +462,20 @@ class PlanTable(QTableView):
         text = "change a wish" if len(pairs) == 1 else f"change {len(pairs)} wishes"
         self.document.edit(show, text)
 
+    def undecide(self) -> None:
+        """Let the default hold again for all chosen cells."""
+        selection, show = self.selectionModel(), self.document.show
+        for index in selection.selectedIndexes() if selection is not None else ():
+            listener, sound = show.listeners[index.column()], show.sounds[index.row()]
+            show = clear_want(show, listener.id, sound.id, self.plan.cue)
+        if show.plan != self.document.show.plan:
+            self.document.edit(show, "go back to the default")
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         if event.key() == Qt.Key.Key_Space:
             self.cycle()
+        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.undecide()
         else:
             super().keyPressEvent(event)

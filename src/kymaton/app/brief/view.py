@@ -3,12 +3,12 @@
 import datetime
 from pathlib import Path
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -22,14 +22,25 @@ from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, PlanTable, SheetTa
 from kymaton.app.brief.variants import VariantPanel
 from kymaton.app.brief.ways import WaysPanel
 from kymaton.app.document import Document
+from kymaton.app.theme.marks import icon
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.catalogue.briefing import read_line
 from kymaton.core.formats import format_text, read_format
 from kymaton.core.model import ShowError
 from kymaton.core.model.edit import changed
+from kymaton.core.model.policy import POLICIES, PolicyName
 from kymaton.core.model.rig import add_cue, move_cue
 from kymaton.store.inputlist import read_input_list
+
+BEGIN = (
+    "Nobody takes part yet. Type a line and press Enter: the name first, then what they make and how they listen.\n"
+    "Maren, voice, host \u00b7 Ilse, voice, guest, headphones \u00b7 Effects, playback, stereo \u00b7 Audience\n"
+    "What comes of it stands in the tables, and can be changed there. Then wire it in Path."
+)
+POLICY_SAID: dict[PolicyName, str] = {
+    "talk": "as in a talk", "music": "as in music", "lesson": "as in a lesson", "meeting": "as in a meeting",
+}  # fmt: skip
 
 
 def _heading(text: str) -> QHBoxLayout:
@@ -94,6 +105,8 @@ class BriefView(StepView):
         self.hint: QLabel = label("", "small")
         self.hint.hide()
         layout.addWidget(self.hint)
+        self.begin = label(BEGIN, "soft", wrap=True)
+        layout.addWidget(self.begin)
         self.sounds, self.listeners = SheetTable(document, SOUNDS), SheetTable(document, LISTENERS)
         self.cues, self.plan = SheetTable(document, CUES), PlanTable(document)
         tables = QWidget()
@@ -102,6 +115,8 @@ class BriefView(StepView):
         rows.setSpacing(6)
         who = (self._headed(_heading("Sounds"), self.sounds), self._headed(_heading("Listeners"), self.listeners))
         what = (self._headed(self._cue_head(), self.cues), self._headed(self._plan_head(), self.plan))
+        legend = label("In italics: by default. Space decides, Delete goes back.", "small", wrap=True)
+        what[1].addWidget(legend)
         for (left, right), parts in ((who, (6, 5)), (what, (4, 6))):
             row = QHBoxLayout()
             row.setSpacing(18)
@@ -161,29 +176,47 @@ class BriefView(StepView):
 
     def _cue_head(self) -> QHBoxLayout:
         row = _heading("Cues")
+        row.setSpacing(2)
         row.addStretch(1)
         for text, act, tip in (
             ("Open", self.open_cue, "Picture on air, what is done by hand, who must see what"),
             ("Add", self.add_cue, "A cue at the end"),
-            ("Duplicate", self.duplicate_cue, "A copy behind the chosen cue, its wishes too"),
-            ("Up", lambda: self.move_cue(-1), "The chosen cue one place earlier"),
-            ("Down", lambda: self.move_cue(1), "The chosen cue one place later"),
+            ("Copy", self.duplicate_cue, "A copy behind the chosen cue, its wishes too"),
         ):
             row.addWidget(button(text, act, "quiet", tip))
+        self.arrows = {}
+        for name, by, tip in (
+            ("up", -1, "The chosen cue one place earlier (Ctrl+Shift+Up)"),
+            ("down", 1, "The chosen cue one place later (Ctrl+Shift+Down)"),
+        ):
+            arrow = button("", lambda by=by: self.move_cue(by), "quiet", tip)
+            arrow.setAccessibleName(tip)
+            self.arrows[name] = arrow
+            row.addWidget(arrow)
         return row
 
     def _plan_head(self) -> QHBoxLayout:
         row = _heading("Must hear")
-        row.addSpacing(6)
-        hint = label("Space changes; in italics: by default", "small")
-        hint.setMinimumWidth(0)
-        hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        row.addWidget(hint, 1)
-        self.scope = QComboBox()
+        row.addStretch(1)
+        self.policy, self.scope = QComboBox(), QComboBox()
+        self.policy.setAccessibleName("What is expected by default, until somebody decides")
+        for name, policy in POLICIES.items():
+            self.policy.addItem(POLICY_SAID[name], name)
+            self.policy.setItemData(self.policy.count() - 1, policy.about, Qt.ItemDataRole.ToolTipRole)
+        self.policy.activated.connect(lambda _: self.set_policy(self.policy.currentData()))
         self.scope.setAccessibleName("Cue that the plan is shown for")
         self.scope.activated.connect(self._choose_scope)
-        row.addWidget(self.scope)
+        for box in (self.policy, self.scope):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(11)
+            row.addWidget(box)
         return row
+
+    def set_policy(self, name: PolicyName) -> None:
+        """What is expected where nobody has decided."""
+        show = self.document.show
+        if name != show.policy:
+            self.document.edit(changed(show, policy=name), f"expect {POLICY_SAID[name].removeprefix('as in ')}")
 
     def refresh(self) -> None:
         show = self.document.show
@@ -196,6 +229,11 @@ class BriefView(StepView):
         self.scope.setCurrentIndex(max(0, self.scope.findData(kept)))
         if kept != self.plan.plan.cue:
             self.plan.set_cue(kept)
+        self.begin.setVisible(not show.sounds and not show.listeners)
+        self.policy.setCurrentIndex(self.policy.findData(show.policy))
+        self.policy.setToolTip(POLICIES[show.policy].about)
+        for name, arrow in self.arrows.items():
+            arrow.setIcon(icon(name, tokens().wave))
         facts = (show.title, show.venue, show.date, format_text(show.picture))
         for line, text in zip((self.title, self.venue, self.date, self.picture), facts, strict=True):
             if not line.hasFocus() or not line.isModified():

@@ -16,7 +16,7 @@ from kymaton.app.document import Document
 from kymaton.app.theme.marks import draw_form
 from kymaton.app.theme.theme import THEME, figures, tokens, words
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.model.edit import set_want
+from kymaton.core.model.edit import clear_want, set_want
 from kymaton.core.report import Cell
 from kymaton.core.words import number, said, sentence
 
@@ -79,7 +79,7 @@ class HearingModel(QAbstractTableModel):
                     listener = self.pair(index)[0]
                     level = f"{number(cell.level, 1)} {listener.unit}, {number(cell.relative_db)} dB to the loudest"
                     text += f"\n{level}"
-                text += "\nSpace: must, must not, don't mind"
+                text += "\nSpace: must, must not, don't mind. Delete: by default"
             return text
         return None
 
@@ -134,11 +134,7 @@ class CellDelegate(QStyledItemDelegate):
             painter.setBrush(QColor(wash))
             painter.drawRoundedRect(inner, 5, 5)
         if cell.figure:
-            draw_form(painter, cell.form, QPointF(inner.left() + 12, inner.center().y()), QColor(ink), 11)
-            painter.setPen(QColor(ink))
-            text = fitting(painter, cell.figure, inner.width() - 24 - 4)
-            right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-            painter.drawText(inner.adjusted(22, 0, -4, 0), right, text)
+            draw_figure(painter, cell, inner, QColor(ink))
         else:
             draw_form(painter, cell.form, inner.center(), QColor(ink))
         if option.state & QStyle.StateFlag.State_Selected:
@@ -148,17 +144,22 @@ class CellDelegate(QStyledItemDelegate):
         painter.restore()
 
 
-def fitting(painter: QPainter, text: str, room: float) -> str:
-    """Set the largest font in which a figure fits; where none does, the unit is left to the tool tip."""
-    fonts = (
-        [figures(12, 500), figures(11, 500), words(11, 500)] if text[0].isdigit() else [words(12, 500), words(11, 500)]
-    )
-    for shown in (text, text.removesuffix(" ms")):
-        for font in fonts:
-            painter.setFont(font)
-            if painter.fontMetrics().horizontalAdvance(shown) <= room:
-                return shown
-    return ""
+def draw_figure(painter: QPainter, cell: Cell, box: QRectF, ink: QColor) -> None:
+    """The form of a cell and its figure or word beside it; below it where the cell is too narrow for that."""
+    text = cell.figure
+    fonts = [figures(12, 500), figures(11, 500), words(11, 500)] if text[0].isdigit() else [words(12, 500), words(11)]
+    painter.setPen(ink)
+    for font in fonts:
+        painter.setFont(font)
+        if painter.fontMetrics().horizontalAdvance(text) <= box.width() - 27:
+            draw_form(painter, cell.form, QPointF(box.left() + 12, box.center().y()), ink, 11)
+            right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+            painter.drawText(box.adjusted(22, 0, -4, 0), right, text)
+            return
+    draw_form(painter, cell.form, QPointF(box.center().x(), box.top() + 8), ink, 9)
+    painter.setFont(words(11, 500))
+    below = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignHCenter
+    painter.drawText(box.adjusted(-2, 0, 2, 0), below, text)
 
 
 class _Header(QHeaderView):
@@ -301,10 +302,22 @@ class HearingTable(QTableView):
         assert event is not None
         if event.key() == Qt.Key.Key_Space and self.currentIndex().isValid():
             self.cycle_wish()
+        elif event.key() == Qt.Key.Key_Delete and self.currentIndex().isValid():
+            self.undecide()
         elif event.key() == Qt.Key.Key_Escape and self.document.sound_id is not None:
             self.document.select(self.document.listener_id, None)
         else:
             super().keyPressEvent(event)
+
+    def undecide(self) -> None:
+        """Let the default hold again for the current cell, in this cue or, where all were decided, in all."""
+        listener, sound = self.hearing.pair(self.currentIndex())
+        show, cue = self.document.show, self.document.cue_id
+        for scope in (cue, None):
+            without = clear_want(show, listener.id, sound.id, scope)
+            if without.plan != show.plan:
+                self.document.edit(without, f"{said(listener)} and {said(sound)} by default")
+                return
 
     def cycle_wish(self) -> None:
         """Change the wish of the current cell in the current cue: must, must not, don't mind."""

@@ -71,7 +71,7 @@ class EyePage(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
         row = QHBoxLayout()
-        self.about = label("A clap is enough: hands, a board, anything that is seen and heard at once.", "soft")
+        self.about = label("A clap is enough: hands, a board, anything seen and heard at once.", "soft", wrap=True)
         row.addWidget(self.about, 1)
         self.here = label("", "figures")
         row.addWidget(self.here)

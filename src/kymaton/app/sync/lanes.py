@@ -14,6 +14,7 @@ from kymaton.core.timing import Lead, frame_ms
 from kymaton.core.words import ms, number
 
 NAMES, RESULT, LANE, TOP, BOTTOM = 172, 222, 40, 40, 26
+LABEL = 46.0  # px that the label of a tick needs
 HOLLOW, FILLED = 5.0, 6.0
 
 
@@ -83,7 +84,7 @@ class SyncLanes(QWidget):
         return f"{lane.title} with {lane.detail}: {self._amount(lane.now)}{then}"
 
     def _amount(self, row: Lead) -> str:
-        return f"{ms(abs(row.lead_ms))} {'early' if row.lead_ms >= 0 else 'late'}"
+        return f"{ms(abs(row.lead_ms), row.plus_minus_ms)} {'early' if row.lead_ms >= 0 else 'late'}"
 
     def span_ms(self) -> tuple[float, float]:
         """Left and right end of the axis: the window and all that is shown."""
@@ -136,6 +137,8 @@ class SyncLanes(QWidget):
         frame = frame_ms(self.document.show)
         step = next(n for n in (1, 2, 5, 10, 25, 50, 125, 250, 1250) if (high - low) / (n * frame) <= 14 or n == 1250)
         painter.setFont(figures(11))
+        apart = abs(self._x(step * frame) - self._x(0))
+        every = next(n for n in (1, 2, 5, 10, 20) if n * apart >= LABEL or n == 20)
         for n in range(int(low / frame / step) - 1, int(high / frame / step) + 2):
             at = n * step * frame
             if not low < at < high:
@@ -145,7 +148,8 @@ class SyncLanes(QWidget):
             painter.drawLine(QPointF(x, TOP), QPointF(x, bottom))
             painter.setPen(QColor(t.soft))
             text = number(at) if n else "picture"
-            painter.drawText(QRectF(x - 40, bottom + 6, 80, 16), Qt.AlignmentFlag.AlignHCenter, text)
+            if n % every == 0:
+                painter.drawText(QRectF(x - 40, bottom + 6, 80, 16), Qt.AlignmentFlag.AlignHCenter, text)
         painter.setFont(words(11, 500))
         painter.setPen(QColor(t.soft))
         painter.drawText(QRectF(NAMES, 0, 200, 16), Qt.AlignmentFlag.AlignLeft, "sound early")

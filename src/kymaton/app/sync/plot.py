@@ -11,16 +11,18 @@ from kymaton.core.words import number
 
 
 class Plot(QWidget):
-    """Values over time as dots, and what was made of them as a line with its uncertainty.
+    """Values over time as dots (rings where `sure` says that one tells little by itself), and what was made of them
+    as a line with its uncertainty.
 
     The line goes through `value` at `at_s` and rises by `drift_ppm` (µs a second, of a value in ms).
     """
 
     def __init__(
         self, points: Sequence[tuple[float, float]], value: float, plus_minus: float, title: str,
-        drift_ppm: float = 0.0, at_s: float = 0.0,
+        drift_ppm: float = 0.0, at_s: float = 0.0, sure: Sequence[bool] = (),
     ) -> None:  # fmt: skip
         super().__init__()
+        self.sure = list(sure) or [True] * len(points)
         self.points, self.plus_minus, self.title = list(points), plus_minus, title
         self.ends = [value + 1e-3 * drift_ppm * (t - at_s) for t, _ in (self.points[:1] + self.points[-1:])]
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -64,9 +66,9 @@ class Plot(QWidget):
         painter.drawPolygon(QPolygonF(sides))
         painter.setPen(QPen(QColor(t.wave), 1.4))
         painter.drawLine(spot(times[0], first), spot(times[-1], last))
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(t.ink))
-        for time_s, value in zip(times, values, strict=True):
+        for time_s, value, sure in zip(times, values, self.sure, strict=True):
+            painter.setPen(Qt.PenStyle.NoPen if sure else QPen(QColor(t.soft), 1.2))
+            painter.setBrush(QColor(t.ink) if sure else Qt.BrushStyle.NoBrush)
             painter.drawEllipse(spot(time_s, value), 2.4, 2.4)
         painter.setPen(QColor(t.soft))
         painter.setFont(figures(11))

@@ -208,8 +208,10 @@ class RecordingsPage(QWidget):
             label(f"Sound is {ms_within(abs(found.lead_ms), found.plus_minus_ms)} ({frames}) {way}", "heading")
         )
         points = [(e.time_s, e.lead_ms) for e in found.events]
-        title = "lead in ms, over the recording"
-        inside.addWidget(Plot(points, found.lead_ms, found.plus_minus_ms, title, found.drift_ppm, found.middle_s))
+        sure = [e.tells for e in found.events]
+        title = "lead in ms, over the recording" + ("" if all(sure) else "; a ring tells less than a dot")
+        plot = Plot(points, found.lead_ms, found.plus_minus_ms, title, found.drift_ppm, found.middle_s, sure)
+        inside.addWidget(plot)
         if found.drift_ppm:
             text = f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm."
             inside.addWidget(label(text, "", wrap=True))

@@ -106,6 +106,11 @@ def _down(p: QPainter, c: QColor) -> None:
     p.drawLine(QPointF(12, 6.5), QPointF(8, 10.5))
 
 
+def _up(p: QPainter, c: QColor) -> None:
+    p.drawLine(QPointF(4, 9.5), QPointF(8, 5.5))
+    p.drawLine(QPointF(12, 9.5), QPointF(8, 5.5))
+
+
 def _tick(p: QPainter, c: QColor) -> None:
     p.drawLine(QPointF(3, 8.5), QPointF(6.5, 12))
     p.drawLine(QPointF(13, 4.5), QPointF(6.5, 12))
@@ -186,6 +191,7 @@ ICONS = {
     "stop": _stop,
     "arrow": _arrow,
     "down": _down,
+    "up": _up,
     "tick": _tick,
     "close": _close,
     "panel": _panel,

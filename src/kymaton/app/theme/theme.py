@@ -49,6 +49,7 @@ class Theme(QObject):
 
 
 THEME = Theme()
+ASSETS = str(files("kymaton.app") / "assets")
 
 
 def tokens() -> Tokens:
@@ -138,7 +139,8 @@ QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.line
   selection-color: {t.ink}; outline: none; }}
 QCheckBox::indicator, QTableView::indicator {{ width: 14px; height: 14px; border: 1px solid {t.soft};
   border-radius: 3px; background: {t.raised}; }}
-QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {t.wave}; border-color: {t.wave}; }}
+QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {t.wave}; border-color: {t.wave};
+  image: url({ASSETS}/tick-{t.name}.svg); }}
 QCheckBox:focus {{ color: {t.wave}; }}
 QProgressBar {{ border: none; background: {t.line}; border-radius: 3px; height: 6px; }}
 QProgressBar::chunk {{ background: {t.wave}; border-radius: 3px; }}
@@ -168,7 +170,8 @@ QScrollArea > QWidget > QWidget {{ background: transparent; }}
 #soft {{ color: {t.soft}; }}
 #small {{ color: {t.soft}; font-size: 12px; }}
 #figures {{ font-family: "{FIGURES}"; font-size: 12px; color: {t.ink}; }}
-#notice {{ background: {t.wash}; color: {t.ink}; border-bottom: 1px solid {t.line}; }}
+#notice, #guide {{ background: {t.wash}; color: {t.ink}; border-bottom: 1px solid {t.line}; }}
+#guide {{ border-bottom: none; border-top: 1px solid {t.line}; }}
 #problem {{ color: {t.fault}; }}
 #palette, #offers {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 6px; }}
 #offers {{ padding: 4px; font-family: "{FIGURES}"; }}

@@ -10,7 +10,7 @@ from kymaton.app.widgets.basic import button, empty, label
 from kymaton.core.checks import SEVERITIES
 from kymaton.core.fixes import Fix, parts_of
 from kymaton.core.report import Card
-from kymaton.core.words import counted, db, hertz, metres, ms, ms_within, number
+from kymaton.core.words import counted, db, hertz, lowered, metres, ms, ms_within, number
 
 WIDTH = 312
 NOTHING_YET = {
@@ -126,20 +126,20 @@ class CardView(QFrame):
                 self.fix_button.hide()
                 return
             self.fix_button.show()
-            self.fix_button.setToolTip(fix.title)
-            metrics = self.fix_button.fontMetrics()
-            self.fix_button.setText(metrics.elidedText(fix.title, Qt.TextElideMode.ElideRight, self.room - 60))
+            self.fix_button.setToolTip(f"{fix.title} (Enter on the card)")
+            fits = self.fix_button.fontMetrics().horizontalAdvance(fix.title) <= self.room - 60
+            self.fix_button.setText(fix.title if fits else "Do this")
             self._flow()
         except RuntimeError:  # the card is gone
             return
         self.fix_button.setEnabled(True)
-        lines = parts_of(self.document.show, fix)
+        lines = [*([] if fits else [fix.title]), *parts_of(self.document.show, fix)]
         if {c.cue for c in fix.changes} == {None} and len(fix.cures) > len(self.card.findings):
             lines.append(f"Cures {len(fix.cures)} findings in all cues.")
         self.fix_text.setText("\n".join(lines))
         self.fix_text.setVisible(bool(lines))
         self.fix_button.clicked.disconnect()
-        self.fix_button.clicked.connect(lambda: self.document.apply(fix.changes, fix.title.lower()))
+        self.fix_button.clicked.connect(lambda: self.document.apply(fix.changes, lowered(fix.title)))
 
     def _flow(self) -> None:
         """Side by side when there is room, else one below the other."""
@@ -174,7 +174,10 @@ class CardView(QFrame):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self.pressed.emit()
+            if self.is_open and self.fix_button.isVisible() and self.fix_button.isEnabled():
+                self.fix_button.click()
+            else:
+                self.pressed.emit()
         else:
             super().keyPressEvent(event)
 
@@ -336,4 +339,10 @@ class FindingsPanel(QFrame):
             return
         keys = [c.key for c in cards]
         at = keys.index(self.open_key) if self.open_key in keys else -by
-        self.open(cards[(at + by) % len(cards)])
+        if not any(v.hasFocus() for v in self.views):  # coming from elsewhere: the card that is open already
+            at -= by
+        card = cards[(at + by) % len(cards)]
+        self.open(card)
+        view = next((v for v in self.views if v.card.key == card.key), None)
+        if view is not None:
+            view.setFocus()

@@ -45,6 +45,19 @@ def _set(control: Control, values: dict[str, Value]) -> Control:
     return control.model_copy(update={"value": values[control.id]}) if control.id in values else control
 
 
+def clear_want(show: Show, listener: str, sound: str, cue: str | None) -> Show:
+    """The show with nothing decided for a cue (None: for any): the default holds again."""
+    plan: list[Wish] = []
+    for line in show.plan:
+        if (line.listener, line.sound) != (listener, sound) or (not line.cues and cue is not None):
+            plan.append(line)
+            continue
+        remaining = tuple(c for c in line.cues if c != cue)
+        if remaining and cue is not None:
+            plan.append(line.model_copy(update={"cues": remaining}))
+    return changed(show, plan=tuple(plan))
+
+
 def set_want(show: Show, listener: str, sound: str, cue: str | None, want: Want) -> Show:
     """The show with a wish for one cue (None: all cues); the largest delay of the earlier wish is kept."""
     old = show.wish(listener, sound, cue)
@@ -55,15 +68,7 @@ def set_want(show: Show, listener: str, sound: str, cue: str | None, want: Want)
         cues=() if cue is None else (cue,),
         max_delay_ms=old.max_delay_ms if old else None,
     )
-    plan: list[Wish] = []
-    for line in show.plan:
-        if (line.listener, line.sound) != (listener, sound) or (not line.cues and cue is not None):
-            plan.append(line)
-            continue
-        remaining = tuple(c for c in line.cues if c != cue)
-        if remaining and cue is not None:
-            plan.append(line.model_copy(update={"cues": remaining}))
-    return changed(show, plan=(*plan, wish))
+    return changed(show, plan=(*clear_want(show, listener, sound, cue).plan, wish))
 
 
 def changed(show: Show, **fields: object) -> Show:
