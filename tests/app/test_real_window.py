@@ -108,18 +108,28 @@ class TestMenu:
         it.until("menus()")
         assert it.ask("contrast(popup())") > 4.5
         it.key("Escape")
-        it.key("alt+1")
-        it.click("middle(window.brief.scope)")
-        it.until("app.activePopupWidget() is not None")
-        assert it.ask("contrast(popup())") > 4.5
-        it.key("Escape")
+        seen = []
+        for step, page in (("brief", ""), ("path", ""), ("sync", "delays"), ("sync", "recordings"), ("sync", "files")):
+            it.ask(f"window.go('{step}')" + (f" or window.sync.show_page('{page}')" if page else ""))
+            for number in range(it.ask("len(combos())")):
+                seen.append(it.ask(f"combos()[{number}].accessibleName()"))
+                it.click(f"middle(combos()[{number}])")
+                it.until("app.activePopupWidget() is not None")
+                assert it.ask("contrast(popup())") > 4.5, seen[-1]
+                it.key("Escape")
+                it.until("app.activePopupWidget() is None")
+        assert len(seen) >= 8
         it.key("alt+2")
-        it.click("middle(window.path.scope)")
-        it.until("menus()")
-        assert it.ask("contrast(popup())") > 4.5
-        it.key("Escape")
+        for opens, button in (("middle(window.path.scope)", 1), ("button('Add device')", 1), ("plate('desk')", 3)):
+            it.click(opens, button=button)
+            it.until("menus()")
+            assert it.ask("contrast(popup())") > 4.5, opens
+            it.key("Escape")
         it.move("middle(window.listen_button)")
         it.until("tip() is not None")
+        assert it.ask("contrast(tip())") > 4.5
+        it.move("plate('desk')")
+        it.until("tip() is not None and 'Desk' in tip().text()")
         assert it.ask("contrast(tip())") > 4.5
         it.key("ctrl+k")
         assert it.ask("contrast(window.finder.list)") > 4.5

@@ -17,7 +17,7 @@ def test_five_frames_are_seen_and_cured_and_undone(window, qtbot):
     ready(qtbot, window)
     sync, document = window.sync, window.document
     assert window.rail.buttons["sync"].faults == 8
-    assert sync.lanes.told(sync.lanes.lanes[0]) == "Audience with Camera A: 199.3 ms early, then 33.3 ms early"
+    assert sync.lanes.told(sync.lanes.lanes[0]) == "Audience with Camera A: 199 ms early, then 33 ms early"
     sync.cues.setCurrentIndex(1)
     sync.cues.activated.emit(1)
     qtbot.waitUntil(lambda: len(sync.boxes) == 4)

@@ -85,7 +85,7 @@ def test_evidence_is_shown_with_units(window):
 def test_the_strip_tells_where_its_figures_come_from(window):
     window.document.select("audience", "ilse")
     strip = window.hearing.strip
-    assert len(strip.routes) == 2 and strip.told(strip.routes[0]).endswith("in all 4282.6 ms")
+    assert len(strip.routes) == 2 and strip.told(strip.routes[0]).endswith("in all 4.28 s")
     step = strip._step(strip.routes[0])
     text = hover(strip, 8 + step, 24)
     assert text.startswith("Call: ") and "measured 2026-11-21" in text

@@ -26,6 +26,8 @@ def test_cues_and_findings_are_walked_by_keyboard(window, qtbot):
     assert document.cue_id == "opening"
     first = window.findings.open_key
     qtbot.keyClick(window, Qt.Key.Key_F8)
+    assert window.findings.open_key == first  # the one that is open is the first
+    qtbot.keyClick(window, Qt.Key.Key_F8)
     assert window.findings.open_key == window.findings.cards()[1].key != first
     qtbot.keyClick(window, Qt.Key.Key_F8, Qt.KeyboardModifier.ShiftModifier)
     assert window.findings.open_key == first

@@ -104,10 +104,11 @@ def test_one_delay_for_all_cues_is_the_best_there_is(first_ms, second_ms, step_m
     show = two_cameras(first_ms, second_ms, step_ms, most_ms)
     plan = plan_sync(show)
     values = [n * step_ms for n in range(int(most_ms // step_ms) + 1)]
-    best = min(strain(setting(show, switcher__mic1__delay=v)) for v in values)
+    strains = {v: strain(setting(show, switcher__mic1__delay=v)) for v in values}
+    best = min(strains.values())
     assert plan.strain == pytest.approx(best, abs=1e-4)
     taken = apply(show, plan.changes)
-    least = min(v for v in values if strain(setting(show, switcher__mic1__delay=v)) <= best + 1e-6)
+    least = min(v for v, strained in strains.items() if strained <= best + 1e-6)
     assert taken.control("switcher/mic1/delay").value == pytest.approx(least)
 
 

@@ -118,7 +118,8 @@ class Hand:
     def quit(self) -> int:
         """Leave the program by its key; its exit code."""
         subprocess.run(["xdotool", "key", "--", "ctrl+q"], env=self.environment, check=True)
-        return self.program.wait(PATIENCE_S)
+        self.program.communicate(timeout=PATIENCE_S)
+        return self.program.returncode
 
     def enter(self, text: str) -> None:
         """Type a line, and Enter."""
@@ -127,7 +128,7 @@ class Hand:
 
     def move(self, place: str) -> None:
         x, y = (round(v * self.scale) for v in self.ask(place))
-        self._do("mousemove", "--sync", str(x), str(y))
+        self._do("mousemove", str(x), str(y))
 
     def click(self, place: str, *, button: int = 1, times: int = 1) -> None:
         """Press where an expression says, `[x, y]` on the screen."""
@@ -140,5 +141,5 @@ class Hand:
         self._do("mousedown", "1")
         here = self.ask(start)
         self._do("mousemove", str((x + here[0]) // 2), str((y + here[1]) // 2))
-        self._do("mousemove", "--sync", str(x), str(y))
+        self._do("mousemove", str(x), str(y))
         self._do("mouseup", "1")

@@ -13,7 +13,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QRect, QSocketNotifier, QTimer
 from PyQt6.QtGui import QColor, QImage
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QMenu, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QMenu, QWidget
 
 import kymaton.app.run as run
 from kymaton.app.window import Window
@@ -124,6 +124,11 @@ def popup() -> QWidget:
     found = QApplication.activePopupWidget()
     assert found is not None, "nothing has popped up"
     return found
+
+
+def combos() -> list[QComboBox]:
+    """The lists to choose from that are shown."""
+    return [c for c in window().findChildren(QComboBox) if c.isVisible() and not c.visibleRegion().isEmpty()]
 
 
 def tip() -> QWidget | None:

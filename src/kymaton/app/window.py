@@ -181,7 +181,6 @@ class Window(FileWork, QMainWindow):
         bar.setSpacing(10)
         menu = ShowMenu(self.actions_, lambda: self.settings.recent, self.open, self.start_from)  # type: ignore[arg-type]
         self.name = MenuButton(menu.fill)
-        self.name.setToolTip("What can be done with the show (Alt+F)")
         self.facts = label("", "small")
         self.facts.setContentsMargins(8, 0, 0, 0)
         named = QVBoxLayout()
@@ -285,6 +284,7 @@ class Window(FileWork, QMainWindow):
         width = 250 if self.width() < NARROW_BELOW else 300
         metrics = QFontMetrics(words(15, 600))
         self.name.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, width - 40))
+        self.name.setToolTip(f"{title}: what can be done with the show (Alt+F)")
         facts = [show.date] if show.date else []
         picture = show.picture
         rate = picture.rate.removesuffix("/1")

@@ -167,7 +167,8 @@ class SheetModel(QAbstractTableModel):
         return len(self.sheet.columns)
 
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
+        shown = (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole, Qt.ItemDataRole.ToolTipRole)
+        if role not in shown:
             return None
         column = self.sheet.columns[index.column()]
         return column.text(self.document.show, self.sheet.items(self.document.show)[index.row()])

@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QScrollArea,
-    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -18,7 +17,7 @@ from kymaton.app.hearing.lanes import LanesView
 from kymaton.app.hearing.proposal import ProposalView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
 from kymaton.app.path.strip import RouteStrip, strip_title
-from kymaton.app.widgets.basic import StepView, button, label
+from kymaton.app.widgets.basic import Aside, StepView, button, label
 from kymaton.core.words import ms, number, said
 
 
@@ -53,8 +52,7 @@ class HearingView(StepView):
         layout.setSpacing(8)
         head = QHBoxLayout()
         head.addWidget(label("Who hears what", "title"))
-        self.about = label("", "small")
-        self.about.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.about = Aside()
         head.addSpacing(8)
         head.addWidget(self.about, 1)
         self.propose = button("Propose mix-minus sends", self.show_proposal, "", "Which sends to open and close")
@@ -66,13 +64,11 @@ class HearingView(StepView):
         self.details.setMinimumHeight(190)
         layout.addWidget(self.details, 1)
         self.lanes = LanesView(document)
-        self.lanes_title, self.lanes_note = label("", "heading"), label("", "small")
+        self.lanes_title, self.lanes_note = label("", "heading"), Aside()
         self.details.addWidget(self._page(self.lanes_title, self.lanes_note, self.lanes, []))
         self.strip = RouteStrip(document)
-        self.strip_title, self.strip_note = (
-            label("", "heading"),
-            label("level and added delay at each station", "small"),
-        )
+        self.strip_title, self.strip_note = label("", "heading"), Aside()
+        self.strip_note.setText("level and added delay at each station")
         self.all_lanes = button("All that is heard", self._all_lanes, "quiet", "Back to the lanes (Esc)")
         on_map = button("Show the path", self.path_wanted.emit, "quiet", "These routes on the map")
         self.details.addWidget(self._page(self.strip_title, self.strip_note, self.strip, [self.all_lanes, on_map]))
@@ -92,7 +88,6 @@ class HearingView(StepView):
         head = QHBoxLayout()
         head.addWidget(title)
         head.addSpacing(8)
-        note.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         head.addWidget(note, 1)
         for action in actions:
             head.addWidget(action)

@@ -195,17 +195,14 @@ class PathMap(QWidget):
             painter.setPen(QPen(QColor(t.wave), 1, Qt.PenStyle.DashLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box.adjusted(-3, -3, 3, 3), 7, 7)
-        detail = self.uses.get(plate.id, plate.detail) if lit else plate.detail
         inner = box.adjusted(8, 4, -5, -4)
         top = inner.top() - 1 if plate.height <= 40 else inner.top() + 2
-        lines = [(plate.title, title_font(plate.title, inner.width()), t.ink if lit else t.soft, top)]
-        if plate.two_lines:
-            lines.append((detail, words(11), t.soft, top + 16))
-        for text, font, ink, y in lines:
+        uses = self.uses.get(plate.id, "") if lit else ""
+        for row, (text, font, soft) in enumerate(plate_lines(plate, uses, inner.width())):
             painter.setFont(font)
-            painter.setPen(QColor(ink))
-            shown = QFontMetricsF(font).elidedText(text, Qt.TextElideMode.ElideRight, inner.width())
-            painter.drawText(QRectF(inner.left(), y, inner.width(), 16), Qt.AlignmentFlag.AlignVCenter, shown)
+            painter.setPen(QColor(t.soft if soft or not lit else t.ink))
+            place = QRectF(inner.left(), top + 16 * row, inner.width(), 16)
+            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, text)
         if kind == "listener":
             faults = sum(f.severity == "fault" and f.listener == id for f in self.document.cue_report.findings)
             if faults:
@@ -433,6 +430,29 @@ def title_font(title: str, room: float) -> QFont:
     """The font in which a title fits a plate: 12 px, or 11."""
     font = words(12, 600)
     return font if QFontMetricsF(font).horizontalAdvance(title) <= room else words(11, 600)
+
+
+def plate_lines(plate: Plate, uses: str, room: float) -> list[tuple[str, QFont, bool]]:
+    """What stands on a plate, line by line, with its font, and whether it is drawn softly.
+
+    `uses` is what the chosen route uses of the device; it gives way to the device's detail when it does not fit, and
+    the detail to the second half of a long name.
+    """
+    font, small = title_font(plate.title, room), words(11)
+
+    def wide(text: str, of: QFont) -> float:
+        return QFontMetricsF(of).horizontalAdvance(text)
+
+    def fitted(text: str, of: QFont) -> str:
+        return QFontMetricsF(of).elidedText(text, Qt.TextElideMode.ElideRight, room)
+
+    if not plate.two_lines:
+        return [(fitted(plate.title, font), font, False)]
+    head, _, tail = plate.title.rpartition(" ")
+    if wide(plate.title, font) > room and head:
+        return [(fitted(head, font), font, False), (fitted(tail, font), font, False)]
+    below = uses if uses and wide(uses, small) <= room else plate.detail
+    return [(fitted(plate.title, font), font, False), (fitted(below, small), small, True)]
 
 
 def offers(show: Show, source: str, target: str) -> list[str]:

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from kymaton.app.document import Document
@@ -12,7 +12,8 @@ from kymaton.core.report import CueReport
 from kymaton.core.trace import Path, Station, origins, rounded_steps, stations
 from kymaton.core.words import hertz, ms, number
 
-ROUTE, TOTAL, MOST = 70, 112, 4
+ROUTE, TOTAL, MOST = 70, 96, 4
+LINE = 14  # of a station's name, px
 UNITS = {"dB SPL": "dB", "dBu": "dBu", "dBFS": "FS"}
 
 
@@ -63,14 +64,39 @@ class RouteStrip(QWidget):
         self.routes = []
         if known and document.listener_id and document.sound_id:
             self.routes = routes_of(document.cue_report, document.listener_id, document.sound_id)
-        self.setFixedHeight(ROUTE * min(MOST, len(self.routes)) + 2 if self.routes else 28)
+        self._set_height()
         self.setAccessibleName("; ".join(self.told(r) for r in self.routes) or "No route")
         self.update()
+
+    def _set_height(self) -> None:
+        self.setFixedHeight(self.route_height * min(MOST, len(self.routes)) + 2 if self.routes else 28)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._set_height()
+
+    @property
+    def route_height(self) -> int:
+        """Height of one route: more when the names of its stations need several lines."""
+        return ROUTE + LINE * (self._name_lines() - 1)
+
+    def _name_lines(self) -> int:
+        metrics = QFontMetrics(words(11, 500))
+        lines = 1
+        for route in self.routes[:MOST]:
+            for i, stop in enumerate(route.stops):
+                box = QRect(0, 0, int(self._name_room(route, i)), 200)
+                needs = metrics.boundingRect(box, int(Qt.TextFlag.TextWordWrap.value), stop.title)
+                lines = max(lines, round(needs.height() / metrics.height()))
+        return min(3, lines)
+
+    def _name_room(self, route: Route, at: int) -> float:
+        return self._step(route) + (-4 if at < len(route.stops) - 1 else 40)
 
     @staticmethod
     def told(route: Route) -> str:
         stops = ", ".join(f"{s.title} {number(s.level)} {s.unit}" for s in route.stops)
-        return f"{stops}, in all {number(route.total_ms, 1)} ms"
+        return f"{stops}, in all {ms(route.total_ms)}"
 
     def sizeHint(self) -> QSize:
         return QSize(600, self.height())
@@ -82,7 +108,7 @@ class RouteStrip(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """A station tells where its figures come from."""
         assert event is not None
-        row = int(event.position().y() // ROUTE)
+        row = int(event.position().y() // self.route_height)
         if row < len(self.routes):
             route, view = self.routes[row], self.document.cue_report.view
             at = int((event.position().x() + 4) // max(1.0, self._step(route)))
@@ -105,13 +131,14 @@ class RouteStrip(QWidget):
                 text = "Choose a sound and a listener to see the routes between them."
             painter.drawText(QPointF(0, 22), text)
         for row, route in enumerate(self.routes[:MOST]):
-            self._route(painter, route, row * ROUTE, tokens().wave if row == 0 else tokens().fault)
+            self._route(painter, route, row * self.route_height, tokens().wave if row == 0 else tokens().fault)
 
     def _route(self, painter: QPainter, route: Route, top: float, ink: str) -> None:
         t = tokens()
         many = len(route.stops)
         step = self._step(route)
-        y = top + 24
+        names = LINE * self._name_lines()
+        y = top + 10 + names
         painter.setPen(QPen(QColor(ink), 2.4))
         painter.drawLine(QPointF(8, y), QPointF(8 + step * (many - 1), y))
         for i, (stop, added) in enumerate(zip(route.stops, route.added_ms, strict=True)):
@@ -120,11 +147,11 @@ class RouteStrip(QWidget):
             painter.setBrush(QColor(t.panel))
             painter.drawEllipse(QPointF(x, y), 4.5, 4.5)
             left = x - 8
-            box = QRectF(left, top, step - 4 if i < many - 1 else step + 40, 16)
+            box = QRectF(left, top, self._name_room(route, i), names + 2)
             painter.setFont(words(11, 500))
             painter.setPen(QColor(t.ink))
-            shown = painter.fontMetrics().elidedText(stop.title, Qt.TextElideMode.ElideRight, int(box.width()))
-            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, shown)
+            wrapped = int(Qt.TextFlag.TextWordWrap.value) | int(Qt.AlignmentFlag.AlignBottom.value)
+            painter.drawText(box, wrapped, stop.title)
             painter.setFont(figures(11))
             painter.setPen(QColor(t.soft))
             painter.drawText(QRectF(left, y + 6, step + 40, 15), 0, f"{number(stop.level)} {UNITS[stop.unit]}")
@@ -133,7 +160,7 @@ class RouteStrip(QWidget):
         painter.setFont(figures(13, 600))
         painter.setPen(QColor(ink))
         side = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
-        painter.drawText(QRectF(self.width() - TOTAL, y - 10, TOTAL, 20), side, f"{number(route.total_ms, 1)} ms")
+        painter.drawText(QRectF(self.width() - TOTAL, y - 10, TOTAL, 20), side, ms(route.total_ms))
         if route.together > 1:
             painter.setFont(words(11))
             painter.setPen(QColor(t.soft))

@@ -16,7 +16,7 @@ from kymaton.app.path.map import PathMap
 from kymaton.app.path.patchline import PatchLine
 from kymaton.app.path.ports import PortTable
 from kymaton.app.path.scope import Scope
-from kymaton.app.path.strip import ROUTE, RouteStrip, strip_title
+from kymaton.app.path.strip import RouteStrip, strip_title
 from kymaton.app.theme.theme import THEME
 from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.catalogue.commands import read_command
@@ -235,7 +235,7 @@ class PathView(StepView):
         self.title.setVisible(both or device is not None)
         self.title.setText(strip_title(document) if both else show.device(device).name if device else "")
         rows = min(2, len(self.strip.routes))
-        self.strip_area.setFixedHeight(ROUTE * rows + 4 if rows else 30)
+        self.strip_area.setFixedHeight(self.strip.route_height * rows + 4 if rows else 30)
 
     def show_device(self, id: str | None) -> None:
         """The controls of a device below the map, in place of the routes."""

@@ -13,7 +13,7 @@ from kymaton.app.sync.files import FilesPage
 from kymaton.app.sync.lanes import SyncLanes
 from kymaton.app.sync.measuring import Measured
 from kymaton.app.sync.recordings import RecordingsPage
-from kymaton.app.widgets.basic import StepView, button, empty, label
+from kymaton.app.widgets.basic import Aside, StepView, button, empty, label
 from kymaton.core.model.edit import Change, changed
 from kymaton.core.sync import SyncPlan, plan_sync, setting_text
 from kymaton.core.timing import WINDOWS
@@ -34,7 +34,7 @@ class SyncView(StepView):
         head = QHBoxLayout()
         head.addWidget(label("Sound and picture", "title"))
         head.addSpacing(8)
-        self.about = label("", "small")
+        self.about = Aside()
         head.addWidget(self.about, 1)
         self.tabs = {
             name: button(name.capitalize(), lambda name=name: self.show_page(name), "scope", tip)

@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QSizePolicy, QWidget
 
 
@@ -12,6 +13,20 @@ class StepView(QWidget):
     def focus_first(self) -> None:
         """Give the keyboard to where work begins in this step: its main line or table."""
         raise NotImplementedError
+
+
+class Aside(QLabel):
+    """A small remark that is left out, not cut, where there is no room for it; its tool tip has it still."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("small")
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self.fontMetrics().horizontalAdvance(self.text()) <= self.contentsRect().width():
+            super().paintEvent(event)
 
 
 def label(text: str = "", name: str = "", wrap: bool = False) -> QLabel:

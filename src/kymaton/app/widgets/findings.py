@@ -198,6 +198,7 @@ class FindingsPanel(QFrame):
         self.steps: tuple[str, ...] = ("hearing",)
         self.all_cues = False
         self.open_key: tuple[object, ...] | None = None
+        self.walked_to: tuple[object, ...] | None = None
         self.views: list[CardView] = []
         self._drawn: object = None
         self.setObjectName("panel")
@@ -339,9 +340,10 @@ class FindingsPanel(QFrame):
             return
         keys = [c.key for c in cards]
         at = keys.index(self.open_key) if self.open_key in keys else -by
-        if not any(v.hasFocus() for v in self.views):  # coming from elsewhere: the card that is open already
+        if self.open_key != self.walked_to:  # coming from elsewhere: the card that is open already
             at -= by
         card = cards[(at + by) % len(cards)]
+        self.walked_to = card.key
         self.open(card)
         view = next((v for v in self.views if v.card.key == card.key), None)
         if view is not None:

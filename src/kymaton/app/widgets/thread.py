@@ -47,7 +47,7 @@ class CueThread(QWidget):
         return QSize(600, 40)
 
     def _lay_out(self) -> list[tuple[QRectF, str, str, int | None]]:
-        name_font, count_font = words(13, 500), figures(11, 600)
+        name_font, count_font = words(13, 600), figures(11, 600)
         name_width, count_width = QFontMetricsF(name_font), QFontMetricsF(count_font)
         x, items = 0.0, []
         current = (0.0, 0.0)
