@@ -4,7 +4,7 @@ PYTHON := $(VENV)/bin/python
 READY := $(VENV)/.ready
 SCREEN := $(VENV)/.screen
 
-.PHONY: demo test bench screenshots lint format sentences schema demo-shows demo-stems system clean
+.PHONY: demo test bench screenshots lint format pages schema demo-shows demo-stems system clean
 
 demo: $(READY)
 	$(VENV)/bin/kymaton demo
@@ -28,7 +28,8 @@ bench: $(READY)
 screenshots: $(READY)
 	QT_QPA_PLATFORM=offscreen $(PYTHON) docs/make_screenshots.py
 
-sentences: $(READY)
+pages: $(READY)
+	$(PYTHON) docs/make_plan.py
 	QT_QPA_PLATFORM=offscreen $(PYTHON) docs/make_sentences.py
 
 schema: $(READY)

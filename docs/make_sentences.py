@@ -120,7 +120,7 @@ def page() -> str:
     lines = [
         "# Every sentence that Kymaton can say",
         "",
-        "Written by `make sentences`. Read it aloud: what stumbles is mended in `core/words.py`, or where it is said.",
+        "Written by `make pages`. Read it aloud: what stumbles is mended in `core/words.py`, or where it is said.",
         "",
         "## What is found",
         "",
@@ -140,4 +140,6 @@ def page() -> str:
 
 
 if __name__ == "__main__":
+    if sys.argv[1:] == ["--check"]:
+        sys.exit(0 if PAGE.read_text("utf-8") == page() else f"{PAGE.name} is not as the program is: run make pages")
     PAGE.write_text(page(), "utf-8")

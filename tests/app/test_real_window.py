@@ -174,9 +174,9 @@ class TestSteps:
 
 PEOPLE = ("Maren, voice, host, in-ear", "Ilse, voice, guest, headphones", "Audience")
 DEVICES = (
-    ("Picked up", "Dynamic mic"), ("Mixed", "Desk:"), ("Picked up", "Call:"), ("Mixed", "Call computer"),
-    ("Carried", "In-ear"), ("Embedded", "Switcher"), ("Embedded", "Capture"), ("Carried", "Encoder:"),
-    ("Carried", "Platform"),
+    ("Microphones", "Dynamic mic"), ("Desks", "Desk:"), ("Calls", "Call:"), ("Computers", "Call computer"),
+    ("Ears", "In-ear"), ("Picture", "Switcher"), ("Picture", "Capture"), ("Stream", "Encoder:"),
+    ("Stream", "Platform"),
 )  # fmt: skip
 LEADS = (
     ("sound/maren", "dynamic-mic", ""), ("dynamic-mic", "desk", "Dynamic mic > Desk 1"),

@@ -1,11 +1,13 @@
 """What the catalogue's devices do to level, delay and routing: figures of the field, checked at the ear."""
 
 import math
+from collections import Counter
 
 import pytest
 
 from kymaton import catalogue as kit
 from kymaton.catalogue import boxes, computers, links
+from kymaton.catalogue.registry import GROUPS, OTHERS, all_kinds, group_of
 from kymaton.core.model import Cue, Show
 from kymaton.core.units import air_delay_us, amplitude, decibels, microphone_gain_db, spreading_db, unit_of
 from kymaton.core.view import CueView
@@ -205,3 +207,14 @@ def test_a_delay_unit_delays_by_its_control():
 def test_network_boxes_carry_each_channel_straight_through():
     device = links.network_audio("n", channels=4)
     assert {(r.source, r.target) for r in device.routes} == {(f"in{n}", f"out{n}") for n in range(1, 5)}
+
+
+def test_every_kind_stands_under_one_heading_and_no_list_is_long():
+    found = Counter(group_of(kind) for kind in all_kinds())
+    assert OTHERS not in found and set(found) == set(GROUPS) and max(found.values()) <= 14
+    assert len([k for kinds in GROUPS.values() for k in kinds]) == len({k for kinds in GROUPS.values() for k in kinds})
+
+
+def test_abbreviations_keep_their_capitals():
+    names = {kind.name for kind in all_kinds()}
+    assert {"DI", "Active DI", "HDMI to SDI", "USB hub", "Plain Y"} <= names

@@ -161,7 +161,7 @@ def renamed(show: Show, names: list[str]) -> Show:
 
 
 def test_the_page_of_all_sentences_is_free_of_what_stumbles():
-    """`make sentences` writes it from real shows."""
+    """`make pages` writes it from real shows."""
     said, _, _ = PAGE.read_text("utf-8").partition("## What else is said")
     assert said.count("### ") > 40
     assert [f for line in said.splitlines() if line.startswith("- ") for f in faults_of(line)] == []

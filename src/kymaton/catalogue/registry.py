@@ -14,6 +14,29 @@ from kymaton.catalogue.desk import desk
 from kymaton.core.model import Device, ShowError
 from kymaton.core.model.rig import free_id
 
+ABBREVIATIONS = {"di", "hdmi", "sdi", "usb", "y"}
+# in which a person looks for a device: kinds of devices under a heading
+GROUPS: dict[str, tuple[str, ...]] = {
+    "Microphones": ("microphone", "wireless-microphone"),
+    "Instruments and players": (
+        "keyboard", "drum-module", "record-mixer", "player", "media-player", "second-computer",
+    ),
+    "Calls and phones": ("call", "phone"),
+    "Cameras and pictures": (
+        "camera", "webcam", "virtual-camera", "laptop", "picture-player", "dock", "screen",
+    ),
+    "Boxes between": ("di", "stereo-join", "plain-y", "isolator", "pad", "preamp", "stage-box", "delay-unit"),
+    "Desks and interfaces": ("desk", "interface", "monitor-controller"),
+    "Computers and network": ("computer", "computer-mix", "virtual-sound", "network-audio", "network-link", "usb-hub"),
+    "Picture with sound": (
+        "switcher", "capture", "embedder", "de-embedder", "frame-delay", "scaler", "converter", "hdmi-splitter",
+        "hdmi-extender",
+    ),
+    "Ears and loudspeakers": ("headphones", "headphone-amplifier", "in-ear", "loudspeakers", "amplifier"),
+    "Stream and recording": ("encoder", "stream", "recorder"),
+}  # fmt: skip
+OTHERS = "Others"
+
 
 @dataclass(frozen=True)
 class Kind:
@@ -28,7 +51,8 @@ class Kind:
     @property
     def name(self) -> str:
         """The name a device of this kind gets when none is said."""
-        return self.words[:1].upper() + self.words[1:]
+        said = " ".join(w.upper() if w in ABBREVIATIONS else w for w in self.words.split())
+        return said[:1].upper() + said[1:]
 
 
 def _kind(words: str, about: str, make: Callable[..., Device], numbers: str = "", **fixed: Any) -> Kind:
@@ -176,3 +200,9 @@ def make_device(text: str, taken: Iterable[str], name: str = "") -> Device:
         raise ShowError(f"'{left}' says nothing about a {kind.words}.")
     title = said_name.strip() or name or kind.name
     return kind.make(free_id(title, taken), title, **values)
+
+
+def group_of(kind: Kind) -> str:
+    """The heading under which a person looks for a kind."""
+    made = make_device(kind.words, ()).kind
+    return next((title for title, kinds in GROUPS.items() if made in kinds), OTHERS)

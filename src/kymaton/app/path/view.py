@@ -20,7 +20,7 @@ from kymaton.app.path.strip import RouteStrip, strip_title
 from kymaton.app.theme.theme import THEME
 from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.catalogue.commands import read_command
-from kymaton.catalogue.registry import all_kinds, make_device, use_own
+from kymaton.catalogue.registry import GROUPS, OTHERS, all_kinds, group_of, use_own
 from kymaton.store.kinds import read_own_kinds, save_kind
 from kymaton.store.showfile import FileError, write_whole
 
@@ -251,15 +251,16 @@ class PathView(StepView):
     def _add_menu(self) -> None:
         menu = QMenu(self)
         groups: dict[str, QMenu] = {}
+        for title in (*GROUPS, OTHERS):
+            made = menu.addMenu(title)
+            assert made is not None
+            groups[title] = made
         for kind in all_kinds():
-            stage = make_device(kind.words, ()).stage
-            if stage not in groups:
-                made = menu.addMenu(STAGE_NAMES[STAGES.index(stage)])
-                assert made is not None
-                groups[stage] = made
-            entry = groups[stage].addAction(f"{kind.name}: {kind.about}")
+            entry = groups[group_of(kind)].addAction(f"{kind.name}: {kind.about}")
             assert entry is not None
             entry.triggered.connect(lambda _, words=kind.words: self._do(f"add {words}"))
+        for group in groups.values():
+            group.menuAction().setVisible(not group.isEmpty())  # type: ignore[union-attr]
         menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
 
     def _do(self, line: str) -> None:
