@@ -55,6 +55,20 @@ class TestPatchLine:
             assert it.ask("window.path.patch.line.text()") == "" and not it.ask("offers()")
         assert it.ask("[d.name for d in window.document.show.devices][-2:]") == ["Dynamic mic", "Front"]
 
+    def test_enter_goes_on_where_there_is_one_way_and_what_is_wrong_is_typed_over(self, hand):
+        it = hand("demo")
+        it.key("alt+2")
+        it.enter("add dyn")
+        assert it.ask("window.document.show.devices[-1].name") == "Dynamic mic"
+        assert it.ask("window.path.patch.line.text()") == ""
+        it.enter("set desk 12 g")
+        assert it.ask("window.path.patch.line.text()") == "set desk 12 gain to "
+        it.key("ctrl+a")
+        it.enter("add nonsense")
+        assert "nothing called 'nonsense'" in it.ask("window.path.patch.hint.text()")
+        it.enter("add desk 16 in 6 aux as Front")
+        assert it.ask("window.document.show.devices[-1].name") == "Front"
+
     def test_an_offer_is_taken_with_the_arrows_or_tab_or_the_mouse(self, hand):
         it = hand("demo")
         it.key("ctrl+p")
@@ -170,6 +184,13 @@ class TestSteps:
         assert "nothing there yet" in it.ask("window.rail.buttons['path'].accessibleName()")
         it.key("alt+2")
         assert it.ask("window.findings.title.text()") == "Nothing to examine yet"
+        it.key("alt+1")
+        for line in ("Maren, voice, host", "Ilse, voice, guest", "Audience"):
+            it.enter(line)
+        it.until("window.document.report is not None")
+        assert it.ask(states)["brief"] == "good" and it.ask(states)["hearing"] == "nothing"
+        it.key("alt+3")
+        assert it.ask("findings()") == [] and "wire in Path" in it.ask("nothing_found()")
 
 
 PEOPLE = ("Maren, voice, host, in-ear", "Ilse, voice, guest, headphones", "Audience")
@@ -324,6 +345,8 @@ def test_the_guide_shows_five_things_and_is_closed_for_good(hand):
     it.click("entry('Help')")
     it.click("entry('The first day')")
     assert it.ask("window.guide.isVisible()")
+    it.key("ctrl+n")
+    assert not it.ask("window.guide.isVisible()")
 
 
 def test_without_a_screen_the_window_is_refused_in_one_line(tmp_path):

@@ -167,7 +167,7 @@ CASES = {
         build("add dynamic mic", "ann > dynamic mic"),
     ),
     "same-name-twice": (build("add desk 2 in", "add desk 4 in as Other", "rename other to Desk"), build("add desk 2 in", "add desk 4 in as Second")),
-    "one-recording": (audience(build(), "card"), audience(build(), "card", "disk")),
+    "one-recording": (audience(build(*MIC), "card"), audience(build(*MIC), "card", "disk")),
     "one-way-to-the-stream": (
         rig.connect(
             rig.connect(audience(build(*STREAM)), "encoder-box/out", "listener/audience", "held"),

@@ -13,7 +13,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QRect, QSocketNotifier, QTimer
 from PyQt6.QtGui import QColor, QImage
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QMenu, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QMenu, QWidget
 
 import kymaton.app.run as run
 from kymaton.app.window import Window
@@ -188,6 +188,13 @@ def focus() -> str:
     """The name of what has the keyboard."""
     widget = QApplication.focusWidget()
     return "" if widget is None else widget.accessibleName() or type(widget).__name__
+
+
+def nothing_found() -> str:
+    """What stands in the panel in place of cards."""
+    shown = window().findings.area.widget()
+    assert shown is not None
+    return " ".join(x.text() for x in shown.findChildren(QLabel) if x.isVisible())
 
 
 def findings() -> list[str]:

@@ -100,6 +100,7 @@ class Window(FileWork, QMainWindow):
         self.findings.path_wanted.connect(self.show_path)
         document.report_changed.connect(self._tell)
         document.file_changed.connect(self._tell)
+        document.file_changed.connect(lambda: self.guide.setVisible(self.guide.isVisible() and self._shows_demo()))
         document.trouble.connect(self.notice)
         THEME.changed.connect(self._dress)
         self._dress()
@@ -392,9 +393,13 @@ class Window(FileWork, QMainWindow):
 
     def show_guide(self) -> None:
         """The guide through the demo, which is opened for it unless it is open already."""
-        if not {"song", "guest-talk"} <= {c.id for c in self.document.show.cues}:
+        if not self._shows_demo():
             self.open_demo()
         self.guide.begin()
+
+    def _shows_demo(self) -> bool:
+        """Whether what the guide talks about is there."""
+        return {"song", "guest-talk"} <= {c.id for c in self.document.show.cues}
 
     def offer_guide(self) -> None:
         """On the demo, until somebody has closed it."""

@@ -69,11 +69,23 @@ class PatchLine(QFrame):
         try:
             patch = read_command(self.document.show, text, self.document.cue_id)
         except ShowError as error:
-            self._say(str(error), wrong=True)
+            self._go_on(text, str(error))
             return
         self.document.edit(patch.show, patch.text)
         self.line.clear()
         self._say(patch.text[:1].upper() + patch.text[1:], wrong=False)
+
+    def _go_on(self, text: str, why: str) -> None:
+        """What was not understood: done as the one way in which it may go on; else said, and typing replaces it."""
+        ways = suggestions(self.document.show, text)
+        only = ways[0] if len(ways) == 1 else ""
+        if only and only.strip().lower() != text.strip().lower():
+            self.line.take(only)
+            if not only.endswith(" "):  # else more is to be typed
+                self.act()
+            return
+        self._say(why, wrong=True)
+        self.line.selectAll()
 
     def begin(self, text: str) -> None:
         """Put words into the line, to go on from there."""

@@ -125,7 +125,7 @@ def same_name(show: Show) -> Iterable[Finding]:
 def one_recording(show: Show) -> Iterable[Finding]:
     recorders = [x for x in show.listeners if x.kind == "recorder"]
     audience = any(x.kind == "audience" for x in show.listeners)
-    if audience and len(recorders) < 2:
+    if audience and len(recorders) < 2 and show.cables:
         many = "no recording" if not recorders else "only one recording"
         yield about(
             "one-recording", "note", f"there is {many}", "Record in two places: a card fails, an archive is cut."
