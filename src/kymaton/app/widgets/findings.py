@@ -1,6 +1,6 @@
 """The findings of a step: one open card with sentence, reason, evidence, fix and the way to its path."""
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -186,6 +186,15 @@ class CardView(QFrame):
         self.update()
 
 
+class _Column(QWidget):
+    """As high as its cards are at the width that it has, so that nothing scrolls that need not."""
+
+    def minimumSizeHint(self) -> QSize:
+        layout = self.layout()
+        assert layout is not None
+        return QSize(0, layout.totalHeightForWidth(self.width()))
+
+
 class FindingsPanel(QFrame):
     """Findings of the current step in the current cue, or in all cues."""
 
@@ -221,7 +230,7 @@ class FindingsPanel(QFrame):
         self.area.setWidgetResizable(True)
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        inside = QWidget()
+        inside = _Column()
         self.list = QVBoxLayout(inside)
         self.list.setContentsMargins(0, 0, 4, 0)
         self.list.setSpacing(4)
