@@ -309,7 +309,7 @@ def test_programs_on_one_computer_want_the_same_camera():
     assert "two-programs-one-device" not in kinds(show)
     taken = setting(show, computer__call__camera="USB 1", computer__encoder__camera="USB 1")
     found = next(f for f in find_in_rig(taken) if f.id == "two-programs-one-device")
-    assert found.sentence == "The call and the encoder on the computer both want USB 1"
+    assert found.sentence == "The call and the encoder on the computer both want 'USB 1'"
 
 
 def test_a_call_on_one_box_without_a_mix_of_its_own_is_heard_by_who_talks():

@@ -154,7 +154,7 @@ def test_a_fresh_program_lays_over_and_measures(tmp_path):
     soundfile.write(tmp_path / "a.wav", sound, RATE)
     soundfile.write(tmp_path / "b.flac", moved(sound, 0.25), RATE)
     write_clip(Clip(Fraction(25), 8.0, 160, 90, 40.0), tmp_path / "c.mp4")
-    for words, said in ((("align", "a.wav", "b.flac"), "250.00 ms later"), (("measure", "c.mp4"), "40.0 ms")):
+    for words, said in ((("align", "a.wav", "b.flac"), "250.00 ms later"), (("measure", "c.mp4"), "40.0 ± ")):
         ran = subprocess.run(
             [sys.executable, "-m", "kymaton", "sync", *words], cwd=tmp_path, capture_output=True, text=True, timeout=60
         )

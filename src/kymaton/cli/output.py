@@ -14,7 +14,7 @@ from kymaton.core.report import Report
 from kymaton.core.sync import SyncPlan, setting_text, verdict_text
 from kymaton.core.timing import Lead, Window
 from kymaton.core.view import CueView
-from kymaton.core.words import number
+from kymaton.core.words import counted, ms_within, number
 
 if TYPE_CHECKING:
     from kymaton.media.loudness import Loudness
@@ -193,8 +193,8 @@ def measurement_lines(found: SyncMeasurement) -> list[str]:
     """A measurement in words."""
     way = "early" if found.lead_ms >= 0 else "late"
     lines = [
-        f"Sound is {number(abs(found.lead_ms), 1)} ms {way}, ± {number(found.plus_minus_ms, 1)} ms "
-        f"({found.matched} events, confidence {found.confidence}).",
+        f"Sound is {ms_within(abs(found.lead_ms), found.plus_minus_ms)} {way} "
+        f"({counted(found.matched, 'event')}, confidence {found.confidence}).",
     ]
     if found.drift_ppm:
         lines.append(f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm.")

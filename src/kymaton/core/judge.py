@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 
 from kymaton.core.events import Beep, Flash
+from kymaton.core.words import counted
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -382,11 +383,12 @@ def _confidence(
     if ambiguous:
         remarks.append("Another lead fits nearly as well: the events repeat too regularly.")
     if refused:
-        remarks.append(f"{refused} events had no partner or did not fit, and were left out.")
+        were = "was" if refused == 1 else "were"
+        remarks.append(f"{counted(refused, 'event')} had no partner or did not fit, and {were} left out.")
     if found.kind == "hard":
         remarks.append("Frames are dark or bright: half a frame was taken off, as flashes fall between two frames.")
     if good < 5:
-        remarks.append(f"Only {good} events: make the recording longer.")
+        remarks.append(f"Only {counted(good, 'event')}: make the recording longer.")
     enough = good >= 5 and share >= 0.7 and not ambiguous
     tight = {
         "locked": found.spread_s < 0.001,

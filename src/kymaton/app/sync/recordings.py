@@ -34,7 +34,7 @@ from kymaton.core.model import Measurement, Show, ShowError
 from kymaton.core.sync import frames_text
 from kymaton.core.takeover import combined, compared, record_only, take_over
 from kymaton.core.timing import Lead, leads, window_of, worst
-from kymaton.core.words import lowered, ms, ms_within, number
+from kymaton.core.words import counted, lowered, ms, ms_within, number
 
 if TYPE_CHECKING:
     pass
@@ -199,8 +199,7 @@ class RecordingsPage(QWidget):
         head = QHBoxLayout()
         head.addWidget(label(measured.path.name, "strong"))
         head.addStretch(1)
-        events = "1 event" if found.matched == 1 else f"{found.matched} events"
-        head.addWidget(label(f"{events}, confidence {found.confidence}", "small"))
+        head.addWidget(label(f"{counted(found.matched, 'event')}, confidence {found.confidence}", "small"))
         inside.addLayout(head)
         way = "early" if found.lead_ms >= 0 else "late"
         frames = frames_text(show, abs(found.lead_ms))

@@ -9,13 +9,15 @@ from kymaton.core.units import SILENT
 from kymaton.core.view import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueView
 from kymaton.core.words import Noun, db, exact_ms, group, ms_within, named, said, sentence, under_loudest
 
+OWN_VOICE = Noun("their own voice")
+
 
 def names(view: CueView, findings: Sequence[Finding]) -> tuple[Noun, Noun]:
     """Listeners and sounds of some findings, as they are said."""
     listeners = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
     own = all(f.listener and f.sound and is_own(view, f.listener, f.sound) for f in findings)
     if own and not listeners.plural:
-        return listeners, Noun("their own voice")
+        return listeners, OWN_VOICE
     return listeners, group(named(view.show.sound(f.sound)) for f in findings if f.sound)
 
 
@@ -30,6 +32,8 @@ def _not_heard(view: CueView, findings: Sequence[Finding]) -> str:
 
 def _too_soft(view: CueView, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
+    if sounds == OWN_VOICE:
+        return sentence(f"{listeners.do('hear')} {sounds} too softly")
     return sentence(f"{sounds.do('be')} too soft for {listeners}")
 
 

@@ -39,7 +39,7 @@ def chosen_name_twice(show: Show) -> Iterable[Finding]:
             if list(control.choices).count(str(control.value)) > 1:
                 yield about(
                     "chosen-name-twice", "caution",
-                    f"two devices on {the_device(show, device.id)} are called {control.value}",
+                    f"two devices on {the_device(show, device.id)} are called '{control.value}'",
                     f"Nobody can tell which of them is the {use} of {thing(program.name)}.", device.id,
                     "Rename one of them in the system, or unplug it.",
                 )  # fmt: skip
@@ -58,7 +58,7 @@ def two_programs(show: Show) -> Iterable[Finding]:
                 yield about(
                     "two-programs-one-device", "caution",
                     f"{group(map(thing, programs))} on {the_device(show, device.id)} "
-                    f"{'both' if len(programs) == 2 else 'all'} want {value}",
+                    f"{'both' if len(programs) == 2 else 'all'} want '{value}'",
                     f"A {use} is often held by the program that took it first; the other one gets nothing.", device.id,
                     "Give each program a device of its own, or a virtual one between them.",
                 )  # fmt: skip

@@ -6,7 +6,7 @@ from kymaton.core.checks.registry import Finding, rig_kind
 from kymaton.core.checks.rigging import about
 from kymaton.core.checks.wiring import found, joints
 from kymaton.core.model import Show
-from kymaton.core.words import number, the_device, the_port
+from kymaton.core.words import counted, number, the_device, the_port
 
 LOCKLESS = ("HDMI", "USB", "3.5 mm", "TS ", "TRS ", "phono")  # held by friction alone
 
@@ -39,6 +39,11 @@ def battery_too_short(show: Show) -> Iterable[Finding]:
             "battery-too-short", "caution",
             f"the battery of {the_device(show, device.id)} may not last the show",
             f"{number(battery.value, 1)} ± {number(battery.plus_minus, 1)} h ({battery.source}); the cues take "
-            f"{number(hours, 1)} h. At worst it ends {number(hours - least, 1)} h before the end.", device.id,
+            f"{number(hours, 1)} h. {_at_worst(hours - least)}", device.id,
             "Put in a fresh one at a break, or power it by a lead.",
         )  # fmt: skip
+
+
+def _at_worst(short_h: float) -> str:
+    minutes = round(60 * short_h)
+    return f"At worst it ends {counted(minutes, 'minute')} before the show." if minutes else "At worst it ends with it."
