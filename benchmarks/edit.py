@@ -1,9 +1,9 @@
 """From one edit of the demo show to its findings."""
 
 from benchmarks.timing import best
-from kymaton.core.model.edit import Change, apply
-from kymaton.core.report import CueReport, Report
-from kymaton.core.view import CueView
+from kymaton.core.checks.report import CueReport, Report
+from kymaton.core.edits.controls import Change, apply
+from kymaton.core.signal.cue_solution import CueView
 from kymaton.store.demo import demo_show
 from kymaton.store.showfile import read_show
 

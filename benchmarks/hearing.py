@@ -6,8 +6,8 @@ import networkx as nx
 import numpy as np
 
 from benchmarks.timing import best
-from kymaton.core.graph import Edge, EdgeState, SignalGraph
-from kymaton.core.hearing import fold_for, solve
+from kymaton.core.signal.graph import Edge, EdgeState, SignalGraph
+from kymaton.core.signal.hearing import fold_for, solve
 
 
 def rig(

@@ -4,8 +4,8 @@ from collections.abc import Callable
 
 from benchmarks.timing import best
 from kymaton.app.path.layout import lay_out
-from kymaton.catalogue.commands import read_command
 from kymaton.core.model import Listener, Show, Sound
+from kymaton.language.commands import read_command
 from kymaton.store.demo import demo_show
 from kymaton.store.showfile import read_show
 

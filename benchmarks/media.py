@@ -15,9 +15,9 @@ import soundfile
 from benchmarks.timing import against
 from kymaton.media.align import align_files
 from kymaton.media.clips import Clip, write_clip
-from kymaton.media.embed import Embedding, embed
+from kymaton.media.film.embed import Embedding, embed
+from kymaton.media.film.placing import Track
 from kymaton.media.measure import measure
-from kymaton.media.placing import Track
 from kymaton.sim.camera import Camera, record
 
 ALIGNED_S, FILM_S, FILM_TIMES = 7200, 20, 30

@@ -4,8 +4,8 @@ import numpy as np
 
 from benchmarks.hearing import rig
 from benchmarks.timing import against
-from kymaton.core.hearing import solve
-from kymaton.core.render import BLOCK, render
+from kymaton.core.signal.hearing import solve
+from kymaton.core.signal.render import BLOCK, render
 
 RATE_HZ = 48_000
 

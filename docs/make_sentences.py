@@ -16,14 +16,14 @@ import pytest
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-from kymaton.catalogue.starters import STARTERS
 from kymaton.core.checks import KINDS, RIG_KINDS, Finding
-from kymaton.core.report import Report
+from kymaton.core.checks.report import Report
+from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show
 
 PAGE = ROOT / "docs" / "sentences.md"
 EXAMPLES = 4
-TRIED = ("tests/core/test_findings.py", "tests/core/test_wiring.py")
+TRIED = ("tests/core/checks/test_findings.py",)
 PATCH = re.compile(r"(add|set) [a-z]|.* > |\S*\[|.*: [a-z]+, [a-z]+$")  # lines that rigs are built with, and types
 SKIPPED = ("theme/theme.py", "theme/marks.py")  # style sheets and drawings
 
@@ -51,7 +51,7 @@ class Listening:
             self.take(report)
 
         Report.__init__ = listened  # type: ignore[method-assign]
-        from tests.core.test_wiring import CASES
+        from tests.core.checks.test_wiring import CASES
 
         for show, _ in CASES.values():
             Report(show)

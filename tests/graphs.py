@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 from hypothesis import strategies as st
 
-from kymaton.core.graph import Edge, EdgeState, SignalGraph
+from kymaton.core.signal.graph import Edge, EdgeState, SignalGraph
 
 Row = tuple[int, int, float, int, int]  # source, target, gain dB, delay µs, sign
 

@@ -3,10 +3,10 @@
 from pathlib import Path
 
 from kymaton import catalogue as kit
-from kymaton.catalogue.commands import read_command
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Cable, Cue, Device, Listener, Person, Show, Sound, Want, Wish
-from kymaton.core.model.edit import Change, apply
-from kymaton.core.report import Report
+from kymaton.language.commands import read_command
 
 DEMO = Path(__file__).parent.parent / "demo" / "harbour-almanac.kymaton"
 HEALTHY = DEMO.with_name("harbour-almanac-healthy.kymaton")

@@ -8,10 +8,10 @@ import pytest
 import soundfile
 
 from kymaton.core.checks import Finding
-from kymaton.core.model.edit import apply
-from kymaton.core.planner import propose
-from kymaton.core.report import Report
-from kymaton.core.view import CueView
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import apply
+from kymaton.core.planning.mix_minus import propose
+from kymaton.core.signal.cue_solution import CueView
 from kymaton.media.audition import RATE_HZ, make_audition
 from kymaton.store.showfile import read_show, show_bytes
 from tests.shows import DEMO, HEALTHY

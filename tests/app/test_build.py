@@ -6,9 +6,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from kymaton.catalogue.registry import use_own
-from kymaton.catalogue.starters import STARTERS
-from kymaton.core.model.rig import rename_device
-from kymaton.core.report import Report
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.rig import rename_device
+from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show
 from tests.app.pictures import colours
 

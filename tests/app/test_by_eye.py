@@ -5,7 +5,7 @@ from fractions import Fraction
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 
-from kymaton.core.pattern import event_frames
+from kymaton.core.measuring.clip_pattern import event_frames
 from kymaton.media.clips import Clip, write_clip
 from tests.app.test_recordings import LONG_MS, press, texts
 

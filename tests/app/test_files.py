@@ -11,8 +11,8 @@ from kymaton.app.sync.files import DRIFT, LANGUAGE, NAME, OFFSET, SWAP
 from kymaton.media.align import align_files
 from kymaton.media.loudness import loudness_of
 from tests.app.test_recordings import LONG_MS, drop, press, texts
+from tests.media.film.test_embed import SECONDS, film, picture_hash, recorder
 from tests.media.test_align import RATE, talk
-from tests.media.test_embed import SECONDS, film, picture_hash, recorder
 
 
 @pytest.fixture(scope="module")

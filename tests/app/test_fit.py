@@ -4,7 +4,7 @@ import pytest
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from kymaton.app.guide import LOOKS
-from kymaton.catalogue.starters import STARTERS
+from kymaton.language.starters import STARTERS
 from tests.app.fit import drawn_badly, lying_over, too_small
 
 SIZES = ((1280, 800), (1024, 700))

@@ -8,8 +8,9 @@ from kymaton.app.path.layout import lay_out
 from kymaton.app.path.map import title_font
 from kymaton.app.theme.theme import words
 from kymaton.catalogue.registry import make_device
-from kymaton.catalogue.starters import STARTERS, starter
-from kymaton.core.model import Show, rig
+from kymaton.core.edits import rig
+from kymaton.core.model import Show
+from kymaton.language.starters import STARTERS, starter
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, call_show, one_talker, voice, wire
 

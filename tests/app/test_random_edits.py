@@ -7,9 +7,10 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition,
 from kymaton.app.document import Document
 from kymaton.app.run import application
 from kymaton.catalogue.registry import KINDS, make_device
-from kymaton.core.model import Show, ShowError, Want, rig
-from kymaton.core.model.edit import set_want
-from kymaton.core.patch import read_patch
+from kymaton.core.edits import rig
+from kymaton.core.edits.controls import set_want
+from kymaton.core.model import Show, ShowError, Want
+from kymaton.language.patch import read_patch
 from kymaton.store.showfile import parse_show, read_show, show_bytes
 from tests.shows import DEMO, call_show, ids, voice
 

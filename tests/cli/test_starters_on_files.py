@@ -4,11 +4,11 @@ import json
 
 import pytest
 
-from kymaton.catalogue.starters import STARTERS
 from kymaton.cli.main import main
+from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show, Want
-from kymaton.core.model.edit import Change, apply
-from kymaton.core.view import CueView
+from kymaton.core.signal.cue_solution import CueView
+from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show, write_show
 
 

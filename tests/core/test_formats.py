@@ -4,9 +4,9 @@ from fractions import Fraction
 
 import pytest
 
-from kymaton.catalogue.briefing import read_line
 from kymaton.core.formats import format_text, read_format, read_rate
 from kymaton.core.model import Show, ShowError
+from kymaton.language.brief import read_line
 
 NTSC = Fraction(30000, 1001)
 

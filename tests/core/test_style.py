@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from kymaton.core.checks.report import Report
 from kymaton.core.model import Show
-from kymaton.core.report import Report
 from kymaton.core.words import (
     beside,
     exact_ms,

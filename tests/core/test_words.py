@@ -3,14 +3,14 @@
 import pytest
 
 from kymaton.catalogue.registry import make_device
-from kymaton.core.fixes import describe, title_of, value_text
-from kymaton.core.leads import fits, lead_between
+from kymaton.core.cable_match import fits, lead_between
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import Change, apply, set_want
 from kymaton.core.model import Control, Port, Want
-from kymaton.core.model.edit import Change, apply, set_want
 from kymaton.core.model.show import value_problem
-from kymaton.core.openings import closed_value, open_value
-from kymaton.core.picture import picture_arrival
-from kymaton.core.report import Report
+from kymaton.core.planning.fixes import describe, title_of, value_text
+from kymaton.core.signal.control_search import closed_value, open_value
+from kymaton.core.signal.picture import picture_arrival
 from kymaton.core.words import db, hertz, joined, lowered, ms, number, said, sentence
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, listener, voice

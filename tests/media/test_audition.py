@@ -5,8 +5,8 @@ import pytest
 import soundfile
 
 from kymaton.core.model import Show, Stem
-from kymaton.core.render import RenderError, Stopped
-from kymaton.core.view import CueView
+from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.render import RenderError, Stopped
 from kymaton.media.audition import RATE_HZ, make_audition, read_stem, write_audition
 from kymaton.store.showfile import FileError
 from kymaton.store.stems import stand_ins

@@ -7,7 +7,7 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from kymaton.core.render import Stopped
+from kymaton.core.signal.render import Stopped
 from kymaton.media.clips import Clip, write_clip
 from kymaton.media.measure import measure
 from kymaton.sim.camera import Camera, record
@@ -117,7 +117,7 @@ def test_start_times_that_differ_are_respected(tmp_path):
 
 
 def test_claps_and_clicks_are_found_without_a_pattern(tmp_path):
-    from kymaton.core.pattern import event_frames
+    from kymaton.core.measuring.clip_pattern import event_frames
     from kymaton.media.clips import clip_frames, write_film
 
     clip = Clip(Fraction(25), 12.0, 160, 90)

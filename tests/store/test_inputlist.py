@@ -4,8 +4,8 @@ import csv
 
 import pytest
 
+from kymaton.core.checks.report import Report
 from kymaton.core.model import Show, ShowError
-from kymaton.core.report import Report
 from kymaton.store.inputlist import (
     add_inputs,
     input_list_rows,

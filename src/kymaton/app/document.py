@@ -12,13 +12,13 @@ from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from kymaton.app.work import Job, is_gone
 from kymaton.core.checks import Finding
-from kymaton.core.fixes import find_fix
-from kymaton.core.graph import flatten
+from kymaton.core.checks.readiness import Readiness, readiness
+from kymaton.core.checks.report import Card, CueReport, Report
+from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show
-from kymaton.core.model.edit import Change, apply
-from kymaton.core.readiness import Readiness, readiness
-from kymaton.core.report import Card, CueReport, Report
-from kymaton.core.view import CueView
+from kymaton.core.planning.fixes import find_fix
+from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.graph import flatten
 from kymaton.store.logbook import Entry, Logbook
 from kymaton.store.recovery import Journal
 from kymaton.store.showfile import FileError, read_show, write_show

@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.settings import Settings
+from kymaton.core.edits.rig import started_from
 from kymaton.core.model import Show
-from kymaton.core.model.rig import started_from
 from kymaton.store.demo import demo_show
 from kymaton.store.recovery import Kept, discard, kept_work
 from kymaton.store.showfile import SUFFIX, FileError, NewerFile, read_show
@@ -17,7 +17,7 @@ from kymaton.store.showfile import SUFFIX, FileError, NewerFile, read_show
 if TYPE_CHECKING:
     from kymaton.app.brief.view import BriefView
     from kymaton.app.path.view import PathView
-    from kymaton.catalogue.starters import Starter
+    from kymaton.language.starters import Starter
 
 FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
 LISTS = "Input lists (*.csv);;All files (*)"

@@ -75,7 +75,7 @@ class ShowMenu:
             menu.addAction(self.actions[id])
 
     def _begin(self, menu: QMenu) -> None:
-        from kymaton.catalogue.starters import STARTERS
+        from kymaton.language.starters import STARTERS
 
         self._put(menu, "next-show")
         menu.addSeparator()

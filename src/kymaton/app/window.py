@@ -31,7 +31,7 @@ from kymaton.app.widgets.finder import Entry, Finder
 from kymaton.app.widgets.findings import WIDTH, FindingsPanel
 from kymaton.app.widgets.rail import Rail, Step
 from kymaton.app.widgets.thread import CueThread
-from kymaton.core.report import Card
+from kymaton.core.checks.report import Card
 from kymaton.store.showfile import SUFFIX
 
 if TYPE_CHECKING:
@@ -420,7 +420,7 @@ class Window(FileWork, QMainWindow):
             for id, a in self.actions_.items()
             if id != "find"
         ]
-        from kymaton.catalogue.starters import STARTERS
+        from kymaton.language.starters import STARTERS
 
         entries += [Entry(s.title, "start from this rig", lambda s=s: self.start_from(s)) for s in STARTERS]
         entries += [Entry(c.name, "cue", lambda c=c: document.choose_cue(c.id)) for c in show.cues]

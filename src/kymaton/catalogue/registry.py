@@ -11,8 +11,8 @@ from typing import Any
 
 from kymaton.catalogue import boxes, calls, computers, ends, links, pickups, pictures, sources
 from kymaton.catalogue.desk import desk
+from kymaton.core.edits.rig import free_id
 from kymaton.core.model import Device, ShowError
-from kymaton.core.model.rig import free_id
 
 ABBREVIATIONS = {"di", "hdmi", "sdi", "usb", "y"}
 # in which a person looks for a device: kinds of devices under a heading

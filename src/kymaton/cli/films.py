@@ -8,7 +8,7 @@ from kymaton.cli import output
 from kymaton.cli.common import Usage, print_json
 from kymaton.core.formats import read_rate
 from kymaton.core.model import ShowError
-from kymaton.core.sync import plan_sync
+from kymaton.core.planning.sync_delays import plan_sync
 from kymaton.store.showfile import FileError, read_show
 
 
@@ -137,7 +137,7 @@ def _embed_parser(commands: Any) -> None:
 
 
 def _embed(options: argparse.Namespace) -> int:
-    from kymaton.media.orders import fulfil_all, read_orders, told
+    from kymaton.media.film.batch import fulfil_all, read_orders, told
 
     orders = read_orders(options.list) if options.list is not None else [_order(options)]
     failed, results = False, []
@@ -156,9 +156,9 @@ def _embed(options: argparse.Namespace) -> int:
 
 
 def _order(options: argparse.Namespace) -> Any:
-    from kymaton.media.embed import Embedding
-    from kymaton.media.orders import Order
-    from kymaton.media.placing import Track
+    from kymaton.media.film.batch import Order
+    from kymaton.media.film.embed import Embedding
+    from kymaton.media.film.placing import Track
 
     if options.picture is None or options.sound is None or options.out is None:
         raise Usage("embed takes a PICTURE, a SOUND and -o OUT, or a --list.")
@@ -200,7 +200,7 @@ def _sound_parsers(commands: Any) -> None:
 
 def _extract(options: argparse.Namespace) -> int:
     from kymaton.media.extract import extract
-    from kymaton.media.placing import Track
+    from kymaton.media.film.placing import Track
 
     if not abs(options.offset_ms) < 1e8:
         raise Usage(f"an offset of {options.offset_ms:g} ms makes no sense.")

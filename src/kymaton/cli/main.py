@@ -10,13 +10,13 @@ from typing import NoReturn
 from kymaton import __version__
 from kymaton.cli import films, output, simulations
 from kymaton.cli.common import Usage, print_json
-from kymaton.core.fixes import Fix, all_fixes, parts_of
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import apply
 from kymaton.core.model import Listener, Show, Sound
-from kymaton.core.model.edit import apply
-from kymaton.core.planner import propose
-from kymaton.core.render import RenderError
-from kymaton.core.report import Report
-from kymaton.core.view import Burst, CueView
+from kymaton.core.planning.fixes import Fix, all_fixes, parts_of
+from kymaton.core.planning.mix_minus import propose
+from kymaton.core.signal.cue_solution import Burst, CueView
+from kymaton.core.signal.render import RenderError
 from kymaton.core.words import counted, ms_within, number
 from kymaton.store.demo import demo_show
 from kymaton.store.showfile import FileError, read_show, schema, write_show

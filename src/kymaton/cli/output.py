@@ -4,21 +4,21 @@ import math
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
-from kymaton.core.align import Alignment
 from kymaton.core.checks import Key
-from kymaton.core.fixes import Fix, describe, value_text
-from kymaton.core.judge import SyncMeasurement
+from kymaton.core.checks.report import Report
+from kymaton.core.measuring.align import Alignment
+from kymaton.core.measuring.lead_estimate import SyncMeasurement
 from kymaton.core.model import Show
-from kymaton.core.planner import Proposal
-from kymaton.core.report import Report
-from kymaton.core.sync import SyncPlan, setting_text, verdict_text
-from kymaton.core.timing import Lead, Window
-from kymaton.core.view import CueView
+from kymaton.core.planning.fixes import Fix, describe, value_text
+from kymaton.core.planning.mix_minus import Proposal
+from kymaton.core.planning.sync_delays import SyncPlan, setting_text, verdict_text
+from kymaton.core.signal.av_offset import Lead, Window
+from kymaton.core.signal.cue_solution import CueView
 from kymaton.core.words import counted, ms_within, number
 
 if TYPE_CHECKING:
+    from kymaton.media.film.batch import Done
     from kymaton.media.loudness import Loudness
-    from kymaton.media.orders import Done
 
 Json = dict[str, Any]
 

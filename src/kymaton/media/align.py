@@ -6,15 +6,15 @@ from pathlib import Path
 from threading import Lock
 from typing import TYPE_CHECKING
 
-from kymaton.core.align import AlignError, Alignment, Loudness, align
-from kymaton.core.late import load_scipy
-from kymaton.core.render import Stopped
+from kymaton.core.measuring.align import AlignError, Alignment, Loudness, align
+from kymaton.core.scipy_loading import load_scipy
+from kymaton.core.signal.render import Stopped
 from kymaton.media.reading import Progress
 from kymaton.media.sounds import SoundFile
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
-    from kymaton.core.align import FloatArray
+    from kymaton.core.measuring.align import FloatArray
 
 RATE_HZ = 48_000
 

@@ -11,9 +11,9 @@ import soundfile
 import soxr
 
 from kymaton.core.model import Show, Sound, Stem
-from kymaton.core.render import Audio, Progress, RenderError, full_scale_of, playback_gain_db, render
+from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.render import Audio, Progress, RenderError, full_scale_of, playback_gain_db, render
 from kymaton.core.units import SILENT
-from kymaton.core.view import CueView
 from kymaton.core.words import joined
 from kymaton.store.showfile import FileError, write_whole
 

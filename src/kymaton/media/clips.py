@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING, Any
 import av
 import numpy as np
 
-from kymaton.core.pattern import event_frames, flash_frames, pattern_sound
-from kymaton.core.render import Stopped
+from kymaton.core.measuring.clip_pattern import event_frames, flash_frames, pattern_sound
+from kymaton.core.signal.render import Stopped
 from kymaton.media.reading import Progress, why
 from kymaton.store.showfile import FileError
 

@@ -5,9 +5,9 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from kymaton.core.render import Stopped
+from kymaton.core.signal.render import Stopped
 from kymaton.media.clips import beside
-from kymaton.media.placing import PlacedSound, Track
+from kymaton.media.film.placing import PlacedSound, Track
 from kymaton.media.reading import Progress, why
 from kymaton.store.showfile import FileError
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import av
 import numpy as np
 
-from kymaton.core.render import Stopped
+from kymaton.core.signal.render import Stopped
 from kymaton.media.reading import Progress, first_picture, frames, opened, why
 from kymaton.media.sounds import SoundFile
 from kymaton.store.showfile import FileError

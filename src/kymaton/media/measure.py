@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from kymaton.core.events import Beep, find_beeps, find_clicks, find_flashes
-from kymaton.core.judge import MeasureError, SyncMeasurement, judge_best
-from kymaton.core.late import load_scipy
-from kymaton.core.render import Stopped
+from kymaton.core.measuring.events import Beep, find_beeps, find_clicks, find_flashes
+from kymaton.core.measuring.lead_estimate import MeasureError, SyncMeasurement, judge_best
+from kymaton.core.scipy_loading import load_scipy
+from kymaton.core.signal.render import Stopped
 from kymaton.media.reading import Progress, read_picture
 from kymaton.media.sounds import SoundFile
 from kymaton.store.showfile import FileError

@@ -14,7 +14,7 @@ import av
 import numpy as np
 from av.stream import Discard
 
-from kymaton.core.render import Stopped
+from kymaton.core.signal.render import Stopped
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:

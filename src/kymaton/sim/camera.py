@@ -13,8 +13,8 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from kymaton.core.events import GAMMA
-from kymaton.core.pattern import BEEP_PEAK, add_beep, event_times
+from kymaton.core.measuring.clip_pattern import BEEP_PEAK, add_beep, event_times
+from kymaton.core.measuring.events import GAMMA
 from kymaton.media.clips import BRIGHT, CONTAINERS, DARK, SOUND_HZ, write_film
 from kymaton.media.reading import Progress
 

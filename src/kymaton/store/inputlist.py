@@ -6,13 +6,13 @@ import re
 from dataclasses import dataclass
 from pathlib import Path
 
-from kymaton.catalogue.commands import read_command
 from kymaton.catalogue.registry import make_device
-from kymaton.core.brief import read_brief
-from kymaton.core.leads import lead_between
+from kymaton.core.cable_match import lead_between
+from kymaton.core.edits.controls import changed
+from kymaton.core.edits.rig import free_id, owner, proved, taken_by
 from kymaton.core.model import Cable, Device, Show, ShowError
-from kymaton.core.model.edit import changed
-from kymaton.core.model.rig import free_id, owner, proved, taken_by
+from kymaton.language.commands import read_command
+from kymaton.language.people import read_brief
 from kymaton.store.showfile import FileError, read_bytes, write_whole
 
 FIELDS = ("channel", "name", "source", "microphone", "stand", "phantom", "note")

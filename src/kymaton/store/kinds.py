@@ -8,8 +8,8 @@ import platformdirs
 from pydantic import ValidationError
 
 from kymaton.catalogue.registry import KINDS, Kind
+from kymaton.core.edits.rig import add_device, free_id, with_id
 from kymaton.core.model import Device, Show, ShowError
-from kymaton.core.model.rig import add_device, free_id, with_id
 from kymaton.store.showfile import FileError, read_bytes, write_whole
 
 FORMAT, VERSION = "kymaton-kind", 1

@@ -5,11 +5,11 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.catalogue.hands import add_hand_action, hand_line, remove_hand_action
+from kymaton.core.edits.rig import put_cue
 from kymaton.core.model import Cue, PictureWish, Show, ShowError
-from kymaton.core.model.rig import put_cue
-from kymaton.core.watching import add_picture_wish, picture_wish_text, remove_picture_wish
 from kymaton.core.words import number
+from kymaton.language.hand_actions import add_hand_action, hand_line, remove_hand_action
+from kymaton.language.picture_wishes import add_picture_wish, picture_wish_text, remove_picture_wish
 
 
 def pictures_on_air(show: Show) -> list[str]:

@@ -10,11 +10,8 @@ from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens, words
-from kymaton.core.brief import read_brief
-from kymaton.core.model import Show, ShowError, Want
-from kymaton.core.model.edit import clear_want, set_want
-from kymaton.core.model.people import ListenerKind, SoundKind
-from kymaton.core.model.rig import (
+from kymaton.core.edits.controls import clear_want, set_want
+from kymaton.core.edits.rig import (
     add_cue,
     move_cue,
     place_called,
@@ -25,7 +22,10 @@ from kymaton.core.model.rig import (
     remove_listener,
     remove_sound,
 )
+from kymaton.core.model import Show, ShowError, Want
+from kymaton.core.model.people import ListenerKind, SoundKind
 from kymaton.core.words import number, said, sentence
+from kymaton.language.people import read_brief
 
 YES, NO = ("yes", "y", "true", "1"), ("no", "n", "false", "0", "")
 

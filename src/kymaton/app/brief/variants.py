@@ -5,8 +5,8 @@ from PyQt6.QtWidgets import QHBoxLayout
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.catalogue.variants import add_difference, add_variant, compare, differences, remove_variant
 from kymaton.core.words import counted
+from kymaton.language.variants import add_difference, add_variant, compare, differences, remove_variant
 
 
 class VariantPanel(SidePage):

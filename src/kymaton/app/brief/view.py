@@ -25,12 +25,12 @@ from kymaton.app.document import Document
 from kymaton.app.theme.marks import icon
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import StepView, button, label
-from kymaton.catalogue.briefing import read_line
+from kymaton.core.edits.controls import changed
+from kymaton.core.edits.rig import add_cue, move_cue
 from kymaton.core.formats import format_text, read_format
 from kymaton.core.model import ShowError
-from kymaton.core.model.edit import changed
 from kymaton.core.model.policy import POLICIES, PolicyName
-from kymaton.core.model.rig import add_cue, move_cue
+from kymaton.language.brief import read_line
 from kymaton.store.inputlist import read_input_list
 
 BEGIN = (

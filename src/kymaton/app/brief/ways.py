@@ -6,7 +6,8 @@ from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHBoxLayout, QHeaderView,
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.catalogue.alternatives import (
+from kymaton.core.words import number
+from kymaton.language.alternatives import (
     ROWS,
     Weighed,
     add_alternative,
@@ -16,7 +17,6 @@ from kymaton.catalogue.alternatives import (
     take,
     weigh_all,
 )
-from kymaton.core.words import number
 
 
 class WaysPanel(SidePage):

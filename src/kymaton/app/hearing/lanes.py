@@ -10,10 +10,10 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from kymaton.app.document import Document
 from kymaton.app.theme.marks import draw_form
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
+from kymaton.core.checks.report import Cell, CueReport
 from kymaton.core.model import Listener, Sound
-from kymaton.core.picture import PictureWay, picture_arrival
-from kymaton.core.report import Cell, CueReport
-from kymaton.core.view import Burst
+from kymaton.core.signal.cue_solution import Burst
+from kymaton.core.signal.picture import PictureWay, picture_arrival
 from kymaton.core.words import lowered, ms, number
 
 LANE, NAMES, LEVELS, TOP, FOOT = 26, 146, 84, 20, 20

@@ -7,10 +7,10 @@ from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.work import Job
-from kymaton.core.fixes import describe, value_text
-from kymaton.core.model.edit import Change
-from kymaton.core.planner import Proposal, propose
-from kymaton.core.report import Report
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import Change
+from kymaton.core.planning.fixes import describe, value_text
+from kymaton.core.planning.mix_minus import Proposal, propose
 from kymaton.core.words import counted
 
 

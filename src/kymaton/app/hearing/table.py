@@ -15,9 +15,9 @@ from PyQt6.QtWidgets import (
 from kymaton.app.document import Document
 from kymaton.app.theme.marks import draw_form
 from kymaton.app.theme.theme import THEME, figures, tokens, words
+from kymaton.core.checks.report import Cell
+from kymaton.core.edits.controls import clear_want, set_want
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.model.edit import clear_want, set_want
-from kymaton.core.report import Cell
 from kymaton.core.words import number, said, sentence
 
 ROW, HEADER, NAMES, NARROWEST = 34, 46, 146, 62

@@ -117,7 +117,7 @@ class HearingView(StepView):
         rigs.setHorizontalSpacing(14)
         rigs.setVerticalSpacing(2)
         rigs.setColumnStretch(1, 1)
-        from kymaton.catalogue.starters import STARTERS  # late: most shows are not empty
+        from kymaton.language.starters import STARTERS  # late: most shows are not empty
 
         for number_, starter in enumerate(STARTERS):
             choose = button(starter.title, lambda starter=starter: self.starter_wanted.emit(starter), "quiet")

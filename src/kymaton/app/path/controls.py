@@ -12,9 +12,9 @@ from PyQt6.QtWidgets import (
 )
 
 from kymaton.app.document import Document
-from kymaton.catalogue.commands import read_command
-from kymaton.core.fixes import value_text
 from kymaton.core.model import ShowError
+from kymaton.core.planning.fixes import value_text
+from kymaton.language.commands import read_command
 
 
 class ControlTable(QFrame):

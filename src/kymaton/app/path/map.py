@@ -22,12 +22,12 @@ from kymaton.app.path.layout import STAGE_NAMES, Map, Plate, Wire, lay_out, owne
 from kymaton.app.path.scope import Scope, scoped
 from kymaton.app.path.strip import routes_of
 from kymaton.app.theme.theme import THEME, colour, tokens, words
-from kymaton.catalogue.commands import read_command
+from kymaton.core.edits.rig import taken_by
 from kymaton.core.model import Show, ShowError
-from kymaton.core.model.rig import taken_by
-from kymaton.core.patch import joins
-from kymaton.core.trace import open_edges_between
+from kymaton.core.signal.trace import open_edges_between
 from kymaton.core.words import joined, number
+from kymaton.language.commands import read_command
+from kymaton.language.patch import joins
 
 CORNER, MARGIN, MOST_OFFERS = 6.0, 8, 24
 

@@ -6,9 +6,9 @@ from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, figures, tokens
 from kymaton.app.widgets.basic import label
 from kymaton.app.widgets.completing import CompletingLine
-from kymaton.catalogue.commands import read_command, suggestions
 from kymaton.core.model import ShowError
-from kymaton.core.patch import Patch
+from kymaton.language.commands import read_command, suggestions
+from kymaton.language.patch import Patch
 
 HINT = "type what goes where: table mic > desk 1. Or: add desk 16 in 6 aux"
 

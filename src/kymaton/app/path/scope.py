@@ -3,8 +3,8 @@
 from dataclasses import dataclass, field
 
 from kymaton.app.path.layout import owner
+from kymaton.core.edits.controls import changed
 from kymaton.core.model import Cable, Device, Port, Show
-from kymaton.core.model.edit import changed
 
 FOLDED = "folded"  # kind of the plate that stands for the devices of a place
 

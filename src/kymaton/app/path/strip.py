@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, figures, tokens, words
-from kymaton.core.report import CueReport
-from kymaton.core.trace import Path, Station, origins, rounded_steps, stations
+from kymaton.core.checks.report import CueReport
+from kymaton.core.signal.trace import Path, Station, origins, rounded_steps, stations
 from kymaton.core.words import hertz, ms, number
 
 ROUTE, TOTAL, MOST = 70, 96, 4

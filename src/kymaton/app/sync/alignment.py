@@ -9,7 +9,7 @@ from kymaton.app.widgets.basic import label
 from kymaton.core.words import number
 
 if TYPE_CHECKING:
-    from kymaton.core.align import Alignment
+    from kymaton.core.measuring.align import Alignment
 
 
 def amount(found: "Alignment") -> str:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
 
 from kymaton.app.theme.theme import THEME, figures, tokens, words
-from kymaton.core.byhand import steps
+from kymaton.core.measuring.marks_by_hand import steps
 from kymaton.core.model import Show
 from kymaton.store.showfile import write_whole
 

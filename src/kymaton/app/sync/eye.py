@@ -17,10 +17,10 @@ from kymaton.app.sync.overview import Overview
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job, is_gone
-from kymaton.core.byhand import steps
-from kymaton.core.events import find_clicks, next_onset
-from kymaton.core.judge import Mark, judge_marks
-from kymaton.core.sync import frames_text
+from kymaton.core.measuring.events import find_clicks, next_onset
+from kymaton.core.measuring.lead_estimate import Mark, judge_marks
+from kymaton.core.measuring.marks_by_hand import steps
+from kymaton.core.planning.sync_delays import frames_text
 from kymaton.core.words import ms, ms_within, number
 from kymaton.store.showfile import FileError
 

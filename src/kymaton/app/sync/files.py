@@ -31,8 +31,8 @@ from kymaton.app.widgets.working import WorkRow
 from kymaton.core.words import number
 
 if TYPE_CHECKING:
-    from kymaton.core.align import Alignment
-    from kymaton.media.orders import Done, Order
+    from kymaton.core.measuring.align import Alignment
+    from kymaton.media.film.batch import Done, Order
 
 CODECS = ("keep", "aac", "flac", "pcm", "opus")
 PREVIEW_S = 20.0
@@ -308,9 +308,9 @@ class FilesPage(QWidget):
 
     def order(self, out: Path, most_s: float | None = None) -> "Order":
         """The film to be made, as it stands on this page. Raises ValueError for a loudness that is no number."""
-        from kymaton.media.embed import Embedding
-        from kymaton.media.orders import Order
-        from kymaton.media.placing import Track
+        from kymaton.media.film.batch import Order
+        from kymaton.media.film.embed import Embedding
+        from kymaton.media.film.placing import Track
 
         tracks = []
         for row, sound in enumerate(self.sounds):
@@ -351,7 +351,7 @@ class FilesPage(QWidget):
             self.work.start(lambda job: make_film(order, job), f"Making {out.name}", self._embedded)
 
     def _embedded(self, done: "Done") -> None:
-        from kymaton.media.orders import told
+        from kymaton.media.film.batch import told
 
         self.document.trouble.emit(told(done))
         self.document.log("film made", told(done))
@@ -395,7 +395,7 @@ class FilesPage(QWidget):
         self.work.start(lambda job: make_films(path, job), f"Making the films of {path.name}", self._listed)
 
     def _listed(self, all_done: list["Done"]) -> None:
-        from kymaton.media.orders import told
+        from kymaton.media.film.batch import told
 
         empty(self.result)
         made = sum(d.made is not None for d in all_done)

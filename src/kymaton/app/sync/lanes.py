@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
 from kymaton.core.model import Show
-from kymaton.core.sync import SyncPlan, frames_text
-from kymaton.core.timing import Lead, frame_ms
+from kymaton.core.planning.sync_delays import SyncPlan, frames_text
+from kymaton.core.signal.av_offset import Lead, frame_ms
 from kymaton.core.words import ms, number
 
 NAMES, RESULT, LANE, TOP, BOTTOM = 172, 222, 40, 40, 26

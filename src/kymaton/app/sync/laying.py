@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING
 from kymaton.app.work import Job
 
 if TYPE_CHECKING:
-    from kymaton.core.align import Alignment
-    from kymaton.media.orders import Done, Order
+    from kymaton.core.measuring.align import Alignment
+    from kymaton.media.film.batch import Done, Order
 
 
 @dataclass(frozen=True)
@@ -43,19 +43,19 @@ def lay_sides(path: Path, job: Job) -> "Alignment":
 
 
 def make_film(order: "Order", job: Job) -> "Done":
-    from kymaton.media.orders import fulfil
+    from kymaton.media.film.batch import fulfil
 
     return fulfil(order, job.report)
 
 
 def make_films(path: Path, job: Job) -> list["Done"]:
-    from kymaton.media.orders import fulfil_all, read_orders
+    from kymaton.media.film.batch import fulfil_all, read_orders
 
     return list(fulfil_all(read_orders(path), job.report))
 
 
 def take_out(film: Path, out: Path, job: Job) -> float:
     from kymaton.media.extract import extract
-    from kymaton.media.placing import Track
+    from kymaton.media.film.placing import Track
 
     return extract(Track(film), out, job.report)

@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 
 from kymaton.app.work import Job
 from kymaton.core.model import Picture, Show
-from kymaton.core.timing import Lead
+from kymaton.core.signal.av_offset import Lead
 from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
-    from kymaton.core.judge import SyncMeasurement
+    from kymaton.core.measuring.lead_estimate import SyncMeasurement
 
 Place = tuple[str, str]  # a destination, and the input that takes the picture
 

@@ -29,11 +29,11 @@ from kymaton.app.sync.plot import Plot
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
+from kymaton.core.edits.measurements import combined, compared, record_only, take_over
 from kymaton.core.formats import read_format
 from kymaton.core.model import Measurement, Show, ShowError
-from kymaton.core.sync import frames_text
-from kymaton.core.takeover import combined, compared, record_only, take_over
-from kymaton.core.timing import Lead, leads, window_of, worst
+from kymaton.core.planning.sync_delays import frames_text
+from kymaton.core.signal.av_offset import Lead, leads, window_of, worst
 from kymaton.core.words import counted, lowered, ms, ms_within, number
 
 if TYPE_CHECKING:

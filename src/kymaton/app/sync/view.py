@@ -14,9 +14,9 @@ from kymaton.app.sync.lanes import SyncLanes
 from kymaton.app.sync.measuring import Measured
 from kymaton.app.sync.recordings import RecordingsPage
 from kymaton.app.widgets.basic import Aside, StepView, button, empty, label
-from kymaton.core.model.edit import Change, changed
-from kymaton.core.sync import SyncPlan, plan_sync, setting_text
-from kymaton.core.timing import WINDOWS
+from kymaton.core.edits.controls import Change, changed
+from kymaton.core.planning.sync_delays import SyncPlan, plan_sync, setting_text
+from kymaton.core.signal.av_offset import WINDOWS
 from kymaton.core.words import sentence
 
 

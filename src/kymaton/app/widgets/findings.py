@@ -8,8 +8,8 @@ from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.core.checks import SEVERITIES
-from kymaton.core.fixes import Fix, parts_of
-from kymaton.core.report import Card
+from kymaton.core.checks.report import Card
+from kymaton.core.planning.fixes import Fix, parts_of
 from kymaton.core.words import counted, db, hertz, lowered, metres, ms, ms_within, number
 
 WIDTH = 312

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kymaton.app.theme.marks import draw_wave, icon
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
-from kymaton.core.readiness import Readiness
+from kymaton.core.checks.readiness import Readiness
 
 WIDE, NARROW = 148, 64
 

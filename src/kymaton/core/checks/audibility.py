@@ -4,9 +4,9 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
 from kymaton.core.model import Listener, Show, Sound, Want
-from kymaton.core.openings import fewest_to_open
+from kymaton.core.signal.control_search import fewest_to_open
+from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueView
 from kymaton.core.units import SILENT
-from kymaton.core.view import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueView
 from kymaton.core.words import Noun, db, exact_ms, group, ms_within, named, said, sentence, under_loudest
 
 OWN_VOICE = Noun("their own voice")

@@ -5,8 +5,8 @@ from collections.abc import Iterable, Iterator
 from kymaton.core.checks.registry import Finding, rig_kind
 from kymaton.core.checks.rigging import about
 from kymaton.core.checks.wiring import joints
+from kymaton.core.edits.rig import owner
 from kymaton.core.model import Control, Device, Program, Show
-from kymaton.core.model.rig import owner
 from kymaton.core.words import group, the_device, thing
 
 SYSTEM_DEFAULT = "system default"

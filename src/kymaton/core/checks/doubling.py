@@ -4,10 +4,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
 from kymaton.core.checks.audibility import names
+from kymaton.core.checks.perception import first_notch_hz, ripple_db
 from kymaton.core.checks.registry import Finding, Severity, kind
-from kymaton.core.echo import first_notch_hz, ripple_db
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.view import LEAK_DB, Burst, CueView
+from kymaton.core.signal.cue_solution import LEAK_DB, Burst, CueView
 from kymaton.core.words import db, hertz, ms, named, said, sentence
 
 DOUBLED_DB = 15.0

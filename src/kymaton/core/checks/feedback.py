@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.registry import Evidence, Finding, kind
-from kymaton.core.view import CueView
+from kymaton.core.signal.cue_solution import CueView
 from kymaton.core.words import beside, db, group, ms, the_device
 
 RINGS_BELOW_DB = 6.0

@@ -3,8 +3,8 @@
 from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.registry import Finding, Severity, kind, worded
-from kymaton.core.timing import Lead, frame_ms, leads, window_of, worst
-from kymaton.core.view import CueView
+from kymaton.core.signal.av_offset import Lead, frame_ms, leads, window_of, worst
+from kymaton.core.signal.cue_solution import CueView
 from kymaton.core.words import exact_ms, frames_said, group, ms, ms_within, named, sentence, the_device
 
 

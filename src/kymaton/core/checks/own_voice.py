@@ -2,11 +2,11 @@
 
 from collections.abc import Iterable, Sequence
 
+from kymaton.core.checks.perception import talker_echo_impairment
 from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
-from kymaton.core.echo import talker_echo_impairment
-from kymaton.core.hearing import Hearing
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.view import Burst, CueView
+from kymaton.core.signal.cue_solution import Burst, CueView
+from kymaton.core.signal.hearing import Hearing
 from kymaton.core.words import beside, group, ms, named, sentence, voice
 
 ECHO_MS = 30.0

@@ -4,11 +4,11 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from kymaton.core.checks.registry import Finding, kind, rig_kind
 from kymaton.core.checks.wiring import found, joints
+from kymaton.core.edits.rig import owner
 from kymaton.core.formats import format_text
 from kymaton.core.model import PictureWish, Route, Show, Want
-from kymaton.core.model.rig import owner
-from kymaton.core.picture import picture_open, pictures_seen
-from kymaton.core.view import CueView
+from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.picture import picture_open, pictures_seen
 from kymaton.core.words import named, sentence, the_device, the_port
 
 AS_THE_SHOW = "as the show"

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.model import Want
-from kymaton.core.view import HEARD_DB, CueView
+from kymaton.core.signal.cue_solution import HEARD_DB, CueView
 from kymaton.core.words import sentence, the_device
 
 VOICE = "voice"  # value of a processing control that works for voices only

@@ -6,7 +6,7 @@ from typing import Literal
 
 from kymaton.core.model import Show
 from kymaton.core.model.device import Value
-from kymaton.core.view import CueView
+from kymaton.core.signal.cue_solution import CueView
 
 Severity = Literal["fault", "caution", "note"]
 Step = Literal["brief", "path", "hearing", "levels", "sync", "run", "load-in", "log"]

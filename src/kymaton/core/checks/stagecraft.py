@@ -4,9 +4,9 @@ from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
-from kymaton.core.hands import hand_text
+from kymaton.core.hand_words import hand_text
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.view import HEARD_DB, CueView
+from kymaton.core.signal.cue_solution import HEARD_DB, CueView
 from kymaton.core.words import Noun, exact_ms, group, ms, named, number, sentence, the_device, thing
 
 MONITOR_LATE_MS = 20.0  # a performer cannot play to a click or a backing that is later than this

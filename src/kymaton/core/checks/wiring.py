@@ -2,8 +2,8 @@
 
 from collections.abc import Iterable, Iterator
 
+from kymaton.core.cable_match import fits, lead_between
 from kymaton.core.checks.registry import Finding, Severity, rig_kind
-from kymaton.core.leads import fits, lead_between
 from kymaton.core.model import Cable, Device, Port, Show
 from kymaton.core.model.device import Value
 from kymaton.core.words import metres, number, plain, sentence, the_device, the_port

@@ -1,0 +1,50 @@
+"""How far each step of the work is: nothing there yet, examined and good, or with so many faults.
+
+Good means that everything the step asks for is there and has no fault; a step with nothing in it is not good.
+"""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from kymaton.core.checks.report import Report
+from kymaton.core.signal.av_offset import leads
+
+State = Literal["nothing", "good", "faults"]
+EXAMINED = ("brief", "path", "hearing", "sync")
+
+
+@dataclass(frozen=True)
+class Readiness:
+    """State of one step, with the number of its faults over all cues."""
+
+    state: State
+    faults: int = 0
+
+
+def readiness(report: Report, step: str) -> Readiness | None:
+    """How far a step is; None for steps that hold nothing to be examined."""
+    if step not in EXAMINED:
+        return None
+    faults = report.count("fault", step=step, variants=False)
+    if faults:
+        return Readiness("faults", faults)
+    there = {"brief": _somebody, "path": _something_arrives, "hearing": _something_arrives, "sync": _picture_and_sound}
+    return Readiness("good" if there[step](report) else "nothing")
+
+
+def _somebody(report: Report) -> bool:
+    return bool(report.show.sounds and report.show.listeners)
+
+
+def _something_arrives(report: Report) -> bool:
+    """Whether anybody hears anything in any cue."""
+    return any(
+        cue.view.level(listener, sound) > listener.floor
+        for cue in report.cues.values()
+        for listener, sound in cue.view.pairs()
+    )
+
+
+def _picture_and_sound(report: Report) -> bool:
+    """Whether a picture on air meets a sound that is made in it, in any cue."""
+    return any(leads(cue.view, on_air=True) for cue in report.cues.values())

@@ -1,0 +1,1 @@
+"""Edits: each takes a Show and gives a new one."""

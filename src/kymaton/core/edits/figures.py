@@ -1,0 +1,132 @@
+"""The figures of a device, each with its source: told, typed, and put back."""
+
+import datetime
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from kymaton.core.edits.rig import put_device
+from kymaton.core.model import Device, Figure, Show, ShowError
+from kymaton.core.words import number
+
+Quantity = Literal["delay_ms", "gain_db", "power_w", "battery_h"]
+UNITS: dict[Quantity, str] = {"delay_ms": "ms", "gain_db": "dB", "power_w": "W", "battery_h": "h"}
+NAMES: dict[Quantity, str] = {
+    "delay_ms": "delay", "gain_db": "gain", "power_w": "Power", "battery_h": "A battery lasts",
+}  # fmt: skip
+SOURCES = ("assumed", "stated", "measured")
+TYPED = re.compile(
+    r"^([+-]?\d+(?:\.\d+)?)\s*(?:ms|dB|W|h)?(?:\s*(?:±|\+-|\+/-)\s*(\d+(?:\.\d+)?)\s*(?:ms|dB|W|h)?)?"
+    r"(?:,?\s*(assumed|stated|measured)(?:\s+(\d{4}-\d{2}-\d{2}))?)?$",
+    re.IGNORECASE,
+)
+
+
+@dataclass(frozen=True)
+class DeviceFigure:
+    """One figure of a device; for delay and gain the routes (by number) that share it."""
+
+    quantity: Quantity
+    name: str
+    figure: Figure
+    routes: tuple[int, ...] = ()
+
+    @property
+    def unit(self) -> str:
+        return UNITS[self.quantity]
+
+
+def figures_of(device: Device) -> list[DeviceFigure]:
+    """All figures of a device, delays first; routes that share one stand together, gains of 0 dB are left out."""
+    found: list[DeviceFigure] = []
+    of_routes: tuple[Quantity, ...] = ("delay_ms", "gain_db")
+    of_device: tuple[Quantity, ...] = ("power_w", "battery_h")
+    for quantity in of_routes:
+        groups: dict[tuple[str, Figure], list[int]] = {}
+        for index, route in enumerate(device.routes):
+            if quantity == "gain_db" and route.medium == "picture":
+                continue
+            key = (route.medium, getattr(route, quantity))
+            groups.setdefault(key, []).append(index)
+        for (medium, figure), routes in groups.items():
+            if quantity == "delay_ms" or figure.value != 0.0:
+                found.append(
+                    DeviceFigure(quantity, _route_name(device, quantity, medium, routes), figure, tuple(routes))
+                )
+    for quantity in of_device:
+        figure = getattr(device, quantity)
+        if figure is not None:
+            found.append(DeviceFigure(quantity, NAMES[quantity], figure))
+    return found
+
+
+def _route_name(device: Device, quantity: Quantity, medium: str, routes: list[int]) -> str:
+    name = f"{medium.capitalize()} {NAMES[quantity]}"
+    every = [i for i, r in enumerate(device.routes) if r.medium == medium]
+    if routes == every:
+        return name
+    ports = {p.id: p.name or p.id for p in device.ports}
+    ways = list(dict.fromkeys((ports[device.routes[i].source], ports[device.routes[i].target]) for i in routes))
+    first = f"{name}, {ways[0][0]} to {ways[0][1]}"
+    return first if len(ways) == 1 else f"{first} and {len(ways) - 1} more"
+
+
+def read_figure(text: str, before: Figure) -> Figure:
+    """A figure as people type it: `83`, `83 ± 4`, `83 ± 4 measured 2026-11-20`. Raises ShowError.
+
+    Without ± the old one stays only while the source does; a figure that is typed is stated unless it says more.
+    """
+    said = TYPED.match(text.strip().replace("\N{MINUS SIGN}", "-"))
+    if said is None:
+        raise ShowError(f"'{text.strip()}' is not a figure: type 83, or 83 ± 4, or 83 ± 4 measured.")
+    date = said[4] or ""
+    if date:
+        try:
+            datetime.date.fromisoformat(date)
+        except ValueError:
+            raise ShowError(f"'{date}' is not a date like 2026-12-12.") from None
+    source = (said[3] or ("stated" if before.source == "assumed" else before.source)).lower()
+    kept = before.plus_minus if source == before.source else 0.0
+    return Figure.model_validate(
+        {
+            "value": float(said[1]),
+            "plus_minus": float(said[2]) if said[2] else kept,
+            "source": source,
+            "date": date or (before.date if source == before.source else ""),
+        }
+    )
+
+
+def read_source(text: str, before: Figure) -> Figure:
+    """The same figure with another source: `stated`, `measured 2026-11-20`. Raises ShowError."""
+    word, _, date = text.strip().partition(" ")
+    if word.lower() not in SOURCES:
+        raise ShowError(f"'{text.strip()}' is not a source: assumed, stated or measured.")
+    return read_figure(f"{before.value} ± {before.plus_minus} {word} {date}".strip(), before)
+
+
+def put_figure(show: Show, device_id: str, at: DeviceFigure, figure: Figure) -> Show:
+    """The show with another figure there. Raises ShowError for a delay or a power below nothing."""
+    if at.quantity != "gain_db" and figure.value < 0:
+        raise ShowError(f"{at.name} is not below 0 {at.unit}.")
+    device = show.device(device_id)
+    if not at.routes:
+        return put_device(show, device.model_copy(update={at.quantity: figure}))
+    routes = tuple(
+        r.model_copy(update={at.quantity: figure}) if i in at.routes else r for i, r in enumerate(device.routes)
+    )
+    return put_device(show, device.model_copy(update={"routes": routes}))
+
+
+def figure_text(figure: Figure, unit: str) -> str:
+    """`80 ± 45 ms`, with as many decimals as it has."""
+    spread = f" ± {_short(figure.plus_minus)}" if figure.plus_minus else ""
+    return f"{_short(figure.value)}{spread} {unit}"
+
+
+def source_text(figure: Figure) -> str:
+    return f"{figure.source} {figure.date}".strip()
+
+
+def _short(value: float) -> str:
+    return number(value, next(d for d in (0, 1, 2, 3) if d == 3 or round(value, d) == value))

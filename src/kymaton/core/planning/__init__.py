@@ -1,0 +1,1 @@
+"""What would make it right: fixes, mix-minus, delays; each proved by solving the show again."""

@@ -1,0 +1,247 @@
+"""Fixes: sets of control changes that make a finding disappear and break no wish that held.
+
+A fix is found by trying: the controls on the routes in question are set so that the routes close (or open), the
+show is solved again, and only what proves itself is proposed.
+"""
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+from kymaton.core.checks import Finding, Key, Severity, find_in_rig
+from kymaton.core.checks.report import CueReport, Report
+from kymaton.core.edits.controls import Change, apply
+from kymaton.core.model import Control, ControlUse, Show, Value
+from kymaton.core.planning.sync_delays import plan_sync
+from kymaton.core.signal.control_search import allowed, closed_value, fewest_to_open
+from kymaton.core.signal.cue_solution import CueView
+
+ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
+CURABLE_BY_CLOSING = ("own-voice-back", "doubled", "leak", "private-reaches-audience", "microphone-left-open")
+WATCHED = (*CURABLE_BY_CLOSING, "missing", "too-soft", "loop", "loop-without-delay", "sound-early", "sound-late")
+MAX_TRIES = 24
+
+
+@dataclass(frozen=True)
+class Fix:
+    """Changes that cure some findings, proved by solving the show with them."""
+
+    changes: tuple[Change, ...]
+    cures: tuple[Finding, ...]
+    title: str
+
+
+def describe(show: Show, change: Change) -> str:
+    """A change as people say it: `Pull down desk 9 to aux 1`, `Mute desk 9`, `Turn off the sound of HDMI 2`."""
+    control = show.control(change.control)
+    name = f"the sound of {control.name.removesuffix(' sound')}" if control.role == "input-sound" else control.name
+    closing = change.after == closed_value(control)
+    if control.kind == "mute":
+        return f"{'Mute' if closing else 'Unmute'} {name}"
+    if control.kind == "level":
+        if closing:
+            return f"Pull down {name}"
+        up = float(change.after) >= float(change.before)
+        return f"Bring {'up' if up else 'down'} {name} to {value_text(control, change.after)}"
+    if control.kind == "switch" or (control.role == "input-sound" and change.after in ("on", "off")):
+        return f"Turn {'off' if closing else 'on'} {name}"
+    return f"Set {name} to {value_text(control, change.after)}"
+
+
+def value_text(control: Control, value: Value) -> str:
+    """A value as it is shown: `−6 dB`, `closed`, `muted`, `on`."""
+    if control.kind == "level":
+        if control.minimum is not None and float(value) <= control.minimum:
+            return "closed"
+        return f"{float(value):+.0f} dB".replace("-", "\N{MINUS SIGN}").replace("+0 dB", "0 dB")
+    if control.kind == "mute":
+        return "muted" if value else "open"
+    if control.kind == "switch":
+        return "on" if value else "off"
+    return f"{float(value):g} ms" if control.kind == "delay" else str(value)
+
+
+def title_of(show: Show, changes: Iterable[Change]) -> str:
+    """All changes of a fix as one verb: `Pull down both sends`, or the single change."""
+    every = list(changes)
+    items = list({c.control: c for c in every}.values())
+    if len(items) == 1:
+        same = len({c.after for c in every}) == 1
+        return describe(show, items[0]) if same else f"Set {show.control(items[0].control).name} cue by cue"
+    controls = [show.control(c.control) for c in items]
+    closing = [c.after == closed_value(x) for c, x in zip(items, controls, strict=True)]
+    many = "both" if len(items) == 2 else f"{len(items)}"
+    if all(c.role == "send" for c in controls) and len(set(closing)) == 1:
+        return f"{'Pull down' if closing[0] else 'Bring up'} {many} sends"
+    if all(c.kind == "mute" for c in controls) and len(set(closing)) == 1:
+        return f"{'Mute' if closing[0] else 'Unmute'} {many} channels"
+    return f"Make {many} changes"
+
+
+def parts_of(show: Show, fix: Fix) -> list[str]:
+    """What a fix changes and where, a line each, as far as its title does not say it."""
+    cues = {c.cue for c in fix.changes}
+    if len(cues) == 1:
+        lines = [describe(show, c) for c in fix.changes] if len(fix.changes) > 1 else []
+        return [*lines, "in this cue only"] if cues != {None} and len(show.cues) > 1 else lines
+    one = len({c.control for c in fix.changes}) == 1
+    where = (show.cue(c.cue).name if c.cue is not None else "All other cues" for c in fix.changes)
+    what = (value_text(show.control(c.control), c.after) if one else describe(show, c) for c in fix.changes)
+    return [": ".join(pair) for pair in zip(where, what, strict=True)]
+
+
+class Trial:
+    """Solves a show with changes and compares its serious findings with those before."""
+
+    def __init__(self, report: Report) -> None:
+        self.report = report
+        self.show = report.show
+        self.before = {f.key: f.severity for r in report.cues.values() for f in r.findings if _serious(f)}
+        self.before |= {f.key: f.severity for f in report.rig if f.severity != "note"}
+
+    def after(self, changes: Iterable[Change]) -> dict[Key, Severity]:
+        """The serious findings with these changes, by key; cues that they cannot touch are not solved again."""
+        changes = list(changes)
+        show = apply(self.show, changes)
+        rig = find_in_rig(show) if self.report.rig else []
+        keys: dict[Key, Severity] = {f.key: f.severity for f in rig if f.severity != "note"}
+        for cue, old in self.report.cues.items():
+            touched = any(
+                c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls))
+                for c in changes
+            )
+            report = self.report.of(CueView(show, cue, self.report.graph)) if touched else old
+            keys |= {f.key: f.severity for f in report.findings if _serious(f)}
+        return keys
+
+
+def _serious(finding: Finding) -> bool:
+    return finding.id in WATCHED and finding.severity != "note"
+
+
+def find_fix(
+    report: Report, findings: tuple[Finding, ...], roles: tuple[str, ...] = ROLES, devices: tuple[str, ...] = ()
+) -> Fix | None:
+    """The first set of changes that cures these findings of one cue and brings no new ones; None when none does.
+
+    `roles` and `devices` limit which controls may be touched.
+    """
+    if findings[0].id in ("sound-early", "sound-late"):
+        plans = (plan_sync(report.show, per_cue) for per_cue in (False, True))  # one delay for all cues, if that does
+        tried = (_proved(report, findings, plan.changes, ("caution",)) for plan in plans)
+        return next((fix for fix in tried if fix is not None), None)
+    if findings[0].settings:
+        curable = tuple(f for f in findings if f.settings)
+        told = {id: (value, f.sentence) for f in curable for id, value in f.settings}
+        entered = (Change(None, c, report.show.control(c).value, v, why) for c, (v, why) in told.items())
+        return _proved(report, curable, tuple(entered))
+    cue = report.cues.get(findings[0].cue)
+    if cue is None or findings[0].variant is not None:
+        return None
+    trial = Trial(report)
+    wanted = {f.key for f in findings}
+    candidates = (
+        _ways_to_close(cue, findings, roles, devices)
+        if findings[0].id in CURABLE_BY_CLOSING
+        else _ways_to_open(cue, findings, roles, devices)
+        if findings[0].id == "missing"
+        else iter(())
+    )
+    seen: set[tuple[tuple[str, Value], ...]] = set()
+    for settings in candidates:
+        key = tuple(sorted(settings.items()))
+        if not settings or key in seen:
+            continue
+        seen.add(key)
+        if len(seen) > MAX_TRIES:
+            break
+        for changes in _scopes(report.show, findings[0].cue, settings, findings[0].sentence):
+            after = trial.after(changes)
+            if not (after.keys() - trial.before.keys()) and not (after.keys() & wanted):
+                gone = trial.before.keys() - after.keys()
+                cured = tuple(f for r in report.cues.values() for f in r.findings if f.key in gone)
+                return Fix(changes, cured, title_of(report.show, changes))
+    return None
+
+
+def _proved(
+    report: Report, findings: tuple[Finding, ...], changes: tuple[Change, ...], may_stay: tuple[Severity, ...] = ()
+) -> Fix | None:
+    """A cure that is known beforehand, proved like any other; what it cures may stay as less than it was."""
+    if not changes:
+        return None
+    trial = Trial(report)
+    after = trial.after(changes)
+    brought = [key for key, severity in after.items() if key not in trial.before and severity not in may_stay]
+    if brought or any(after.get(f.key) not in (None, *may_stay) for f in findings):
+        return None
+    gone = {key for key, severity in trial.before.items() if after.get(key) != severity}
+    every = [*report.rig, *(f for r in report.cues.values() for f in r.findings)]
+    return Fix(changes, tuple(f for f in every if f.key in gone), title_of(report.show, changes))
+
+
+def _scopes(show: Show, cue: str | None, settings: dict[str, Value], why: str) -> Iterator[tuple[Change, ...]]:
+    """First where the values stand now (the cue's own, or the base state), then in this cue only."""
+    own = show.cue(cue).controls if cue is not None else {}
+    first = tuple(
+        Change(cue if id in own else None, id, show.value(id, cue), value, why) for id, value in settings.items()
+    )
+    yield first
+    if cue is not None and any(c.cue is None for c in first):
+        yield tuple(Change(cue, c.control, c.before, c.after, why) for c in first)
+
+
+def _ways_to_close(
+    cue: CueReport, findings: tuple[Finding, ...], roles: tuple[str, ...], devices: tuple[str, ...]
+) -> Iterator[dict[str, Value]]:
+    """Settings that would silence the routes: by role, and of each role the first or the last on each route."""
+    show, graph = cue.view.show, cue.view.graph
+    most = max(len(f.delays_us) for f in findings) if findings[0].id == "doubled" else 1
+    for role in roles:
+        for which in range(most):
+            chains: list[list[Control]] = []
+            for finding in findings:
+                cut = finding.delays_us[which % len(finding.delays_us) :][:1] if most > 1 else finding.delays_us
+                for path in cue.view.paths(finding.listener or "", finding.sound or ""):
+                    if path.delay_us in cut:
+                        uses = [u for e in path.edges for u in graph.edges[e].uses if not u.only_from]
+                        chains.append(
+                            [
+                                c
+                                for c in dict.fromkeys(show.control(u.control) for u in uses if _silences(u))
+                                if c.role == role and closed_value(c) is not None and allowed(c, roles, devices)
+                            ]
+                        )
+            if chains and all(chains):
+                for pick in (0, -1):
+                    yield {chain[pick].id: closed_value(chain[pick]) for chain in chains}  # type: ignore[misc]
+
+
+def _silences(use: ControlUse) -> bool:
+    return use.gains is None or "off" not in use.gains
+
+
+def _ways_to_open(
+    cue: CueReport, findings: tuple[Finding, ...], roles: tuple[str, ...], devices: tuple[str, ...]
+) -> Iterator[dict[str, Value]]:
+    """Settings that open the way with the fewest closed controls, for all findings together."""
+    settings: dict[str, Value] = {}
+    for finding in findings:
+        opened = fewest_to_open(cue.view, finding.listener or "", finding.sound or "", roles, devices)
+        if opened is None:
+            return
+        settings |= opened
+    yield settings
+
+
+def all_fixes(report: Report) -> dict[Key, Fix]:
+    """A fix for each finding that has one, by its key. What one fix cures is not searched again."""
+    fixes: dict[Key, Fix] = {}
+    for cards in (report.rig_cards, *(c.cards for c in report.cues.values())):
+        for card in cards:
+            if card.severity == "note" or all(f.key in fixes for f in card.findings):
+                continue
+            fix = find_fix(report, card.findings)
+            if fix is not None:
+                for finding in fix.cures:
+                    fixes.setdefault(finding.key, fix)
+    return fixes

@@ -1,0 +1,177 @@
+"""Mix-minus: which sends of a desk to open and close so that everyone hears what the plan says, and no one themselves.
+
+Each fault that a send of the desk can cure is cured in turn; every step is proved on the whole show, so no wish that
+held is ever broken. What cannot be done with sends alone is said, with the number of buses that are missing.
+"""
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from kymaton.core.checks import Finding, Key
+from kymaton.core.checks.report import Card, CueReport, Report
+from kymaton.core.edits.controls import Change, apply
+from kymaton.core.model import Show, Want
+from kymaton.core.planning.fixes import Fix, find_fix
+from kymaton.core.words import group, joined, named, sentence, the_port
+
+if TYPE_CHECKING:
+    import networkx as nx
+
+PLANNED = ("own-voice-back", "doubled", "leak", "missing", "private-reaches-audience")
+
+
+@dataclass(frozen=True)
+class Impossible:
+    """A fault on the desk's buses that sends alone cannot cure, and why."""
+
+    cue: str | None
+    sentence: str
+    buses_missing: int
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """Control changes that bring the desk's sends in line with the plan; `cured` are the findings that vanish."""
+
+    changes: tuple[Change, ...]
+    cured: tuple[Finding, ...]
+    impossible: tuple[Impossible, ...] = field(default=())
+
+
+def propose(report: Report) -> Proposal:
+    """Proposal for every desk in the show, over all cues in the report."""
+    show = report.show
+    desks = tuple(d.id for d in show.devices if d.kind == "desk")
+    working = report
+    refused: set[Key] = set()
+    changes: list[Change] = []
+    while True:
+        card = _next_card(working, refused)
+        if card is None:
+            break
+        fix = find_fix(working, card.findings, roles=("send",), devices=desks) if desks else None
+        if fix is None and len(card.findings) > 1:
+            fix = _any_single(working, card, desks)
+        if fix is None:
+            refused |= {f.key for f in card.findings}
+            continue
+        changes += fix.changes
+        working = Report(apply(working.show, fix.changes), report.graph)
+    cured = _difference(report, working)
+    return Proposal(tuple(_merged(changes)), cured, tuple(_impossible(working, desks)))
+
+
+def _next_card(report: Report, refused: set[Key]) -> Card | None:
+    for cue in report.cues.values():
+        for card in cue.cards:
+            if card.severity == "fault" and card.first.id in PLANNED and not {f.key for f in card.findings} <= refused:
+                return card
+    return None
+
+
+def _any_single(report: Report, card: Card, desks: tuple[str, ...]) -> Fix | None:
+    return next(
+        (fix for f in card.findings if (fix := find_fix(report, (f,), roles=("send",), devices=desks)) is not None),
+        None,
+    )
+
+
+def _difference(before: Report, after: Report) -> tuple[Finding, ...]:
+    left = {f.key for f in after.findings}
+    return tuple(f for f in before.findings if f.key not in left)
+
+
+def _merged(changes: list[Change]) -> list[Change]:
+    """One change per control and cue: from the first value to the last."""
+    merged: dict[tuple[str | None, str], Change] = {}
+    for change in changes:
+        key = (change.cue, change.control)
+        first = merged.get(key, change)
+        merged[key] = Change(change.cue, change.control, first.before, change.after, first.why)
+    return [c for c in merged.values() if c.before != c.after]
+
+
+def _impossible(report: Report, desks: tuple[str, ...]) -> list[Impossible]:
+    """Faults that are left although the listener is fed by an aux bus of a desk."""
+    found: dict[tuple[str | None, str], Impossible] = {}
+    for cue_id, cue in report.cues.items():
+        for card in cue.cards:
+            if card.severity != "fault" or card.first.id not in PLANNED:
+                continue
+            buses = {b for f in card.findings for b in _buses_of(cue, f, desks)}
+            if not buses:
+                continue
+            listeners = _listeners_on(cue, buses, desks)
+            missing = _buses_needed(cue.view.show, cue_id, listeners) - len(buses)
+            names = group(named(cue.view.show.listener(x)) for x in listeners)
+            bus_names = joined(the_port(report.show, b) for b in sorted(buses))
+            text = f"{card.sentence}: no setting of the sends cures it without breaking another wish"
+            if missing > 0:
+                text = (
+                    f"{card.sentence}: {names.do('share')} {bus_names} and their wishes collide; "
+                    f"{missing} more {'bus is' if missing == 1 else 'buses are'} needed"
+                )
+            found.setdefault((cue_id, card.sentence), Impossible(cue_id, sentence(text), max(0, missing)))
+    return list(found.values())
+
+
+def _buses_of(cue: CueReport, finding: Finding, desks: tuple[str, ...]) -> set[str]:
+    """Aux buses of the desks through which anything reaches the finding's listener."""
+    buses = set()
+    for sound in cue.view.show.sounds:
+        for path in cue.view.paths(finding.listener or "", sound.id):
+            for edge in path.edges:
+                origin = cue.view.graph.edges[edge]
+                if origin.device in desks and any(cue.view.show.control(u.control).role == "send" for u in origin.uses):
+                    buses.add(cue.view.graph.nodes[cue.view.graph.dst[edge]][0])
+    return buses
+
+
+def _listeners_on(cue: CueReport, buses: set[str], desks: tuple[str, ...]) -> list[str]:
+    show = cue.view.show
+    return [
+        x.id
+        for x in show.listeners
+        if buses & _buses_of(cue, Finding("", "note", "hearing", None, x.id, None, "", ""), desks)
+    ]
+
+
+def _buses_needed(show: Show, cue: str | None, listeners: list[str]) -> int:
+    """Fewest buses on which these listeners' wishes do not collide: colours of the conflict graph (exact)."""
+    import networkx as nx  # late: it takes a while to load
+
+    conflicts: nx.Graph = nx.Graph()
+    conflicts.add_nodes_from(listeners)
+    for i, a in enumerate(listeners):
+        for b in listeners[i + 1 :]:
+            if any(
+                {show.want(a, s.id, cue), show.want(b, s.id, cue)} == {Want.MUST, Want.MUST_NOT} for s in show.sounds
+            ):
+                conflicts.add_edge(a, b)
+    return fewest_colours(conflicts)
+
+
+def fewest_colours(graph: "nx.Graph") -> int:
+    """Chromatic number by branch and bound, most constrained node first (Brélaz' DSATUR)."""
+    nodes = list(graph)
+    best = len(nodes)
+    colour: dict[object, int] = {}
+
+    def branch(used: int) -> None:
+        nonlocal best
+        if used >= best:
+            return
+        free = [n for n in nodes if n not in colour]
+        if not free:
+            best = used
+            return
+        node = max(free, key=lambda n: (len({colour[m] for m in graph[n] if m in colour}), graph.degree(n)))
+        taken = {colour[m] for m in graph[node] if m in colour}
+        for c in range(min(used + 1, best)):
+            if c not in taken:
+                colour[node] = c
+                branch(max(used, c + 1))
+                del colour[node]
+
+    branch(0)
+    return best

@@ -1,0 +1,146 @@
+"""One cue of a show as it is heard: the solved graph, with the questions that checks and views ask of it."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from kymaton.core.model import Cue, Listener, Show, Sound, Variant, Want
+from kymaton.core.signal.graph import EdgeState, SignalGraph, flatten, state
+from kymaton.core.signal.hearing import Arrival, Hearing, solve
+from kymaton.core.signal.loops import Loop, find_loops
+from kymaton.core.signal.trace import Path, trace
+from kymaton.core.units import SILENT
+
+HEARD_DB = -20.0  # must hear: within this of the loudest
+MISSING_DB = -30.0  # must hear: below this it is missing
+LEAK_DB = -50.0  # must not hear
+PRIVATE_DB = -80.0  # private sounds
+OWN_VOICE_AT_EAR_DB = 15.4  # mouth to ear 0.17 m, free field, relative to 1 m
+INSTRUMENT_AT_EAR_DB = 6.0  # an instrument at 0.5 m
+
+
+@dataclass(frozen=True)
+class Burst:
+    """All arrivals with one delay, over both ears: the strongest stands for them."""
+
+    delay_us: int
+    gain_db: float
+    polarity: int
+    sound_channel: int
+
+    @property
+    def delay_ms(self) -> float:
+        return self.delay_us / 1000.0
+
+
+class CueView:
+    """A cue (or the base state, None) solved once; everything else is looked up or worked out on demand.
+
+    `never_heard` are sounds that in no cue reach anybody who must hear them; it is known once all cues are solved.
+    """
+
+    def __init__(
+        self, show: Show, cue_id: str | None, graph: SignalGraph | None = None, variant: Variant | None = None
+    ):
+        self.never_heard: frozenset[str] = frozenset()
+        self.show = show
+        self.cue: Cue | None = None if cue_id is None else show.cue(cue_id)
+        self.variant = variant
+        self.graph = graph if graph is not None else flatten(show)
+        self.state: EdgeState = state(self.graph, show, cue_id, variant)
+        self._traces: dict[tuple[str, str], list[Path]] = {}
+
+    @property
+    def cue_id(self) -> str | None:
+        return None if self.cue is None else self.cue.id
+
+    @cached_property
+    def hearing(self) -> Hearing:
+        return solve(self.graph, self.state)
+
+    @cached_property
+    def without_cancellers(self) -> Hearing:
+        """The same cue if every echo canceller failed."""
+        return solve(self.graph, EdgeState(self.state.gain_db, self.state.delay_us, ()))
+
+    @cached_property
+    def loops(self) -> list[Loop]:
+        return find_loops(self.hearing)
+
+    def pairs(self) -> Iterator[tuple[Listener, Sound]]:
+        for listener in self.show.listeners:
+            for sound in self.show.sounds:
+                yield listener, sound
+
+    def want(self, listener: Listener, sound: Sound) -> Want:
+        return self.show.want(listener.id, sound.id, self.cue_id)
+
+    def level(self, listener: Listener, sound: Sound) -> float:
+        """Level of a sound at a listener, both in the listener's unit; −∞ when it does not arrive."""
+        return self._levels.get((listener.id, sound.id), SILENT)
+
+    @cached_property
+    def _levels(self) -> dict[tuple[str, str], float]:
+        found = {}
+        for listener, sound in self.pairs():
+            gain = self.hearing.gain_db(listener.id, sound.id)
+            if gain > SILENT:
+                found[listener.id, sound.id] = sound.level + gain
+        return found
+
+    def loudest(self, listener: Listener) -> float:
+        """Level of the loudest sound at a listener, its floor at least."""
+        return self._loudest[listener.id]
+
+    @cached_property
+    def _loudest(self) -> dict[str, float]:
+        found = {listener.id: listener.floor for listener in self.show.listeners}
+        for (listener, _), level in self._levels.items():
+            found[listener] = max(found[listener], level)
+        return found
+
+    def relative(self, listener: Listener, sound: Sound) -> float:
+        """Level relative to the loudest sound there; −∞ when nothing arrives."""
+        return self.level(listener, sound) - self.loudest(listener)
+
+    def audible(self, listener: Listener, sound: Sound, limit_db: float) -> bool:
+        """Above a limit relative to the loudest sound there, and above the floor of the listener's chain."""
+        level = self.level(listener, sound)
+        return level > listener.floor and level - self.loudest(listener) > limit_db
+
+    def is_own(self, listener: Listener, sound: Sound) -> bool:
+        """Whether the listener is the one who makes the sound."""
+        same = listener.person is not None and listener.person == sound.person
+        return same and sound.kind in ("voice", "talkback", "instrument")
+
+    def direct_level(self, sound: Sound) -> float:
+        """Level in dB SPL at which a person hears the own sound without any gear."""
+        return sound.level + (INSTRUMENT_AT_EAR_DB if sound.kind == "instrument" else OWN_VOICE_AT_EAR_DB)
+
+    def bursts(self, listener: Listener, sound: Sound, hearing: Hearing | None = None) -> list[Burst]:
+        """Arrivals grouped by their exact delay and channel of the sound, earliest first."""
+        grouped: dict[tuple[int, int], Arrival] = {}
+        for arrival in (hearing or self.hearing).arrivals(listener.id, sound.id):
+            key = (arrival.sound_channel, arrival.delay_us)
+            if key not in grouped or arrival.gain_db > grouped[key].gain_db:
+                grouped[key] = arrival
+        return [Burst(a.delay_us, a.gain_db, a.polarity, a.sound_channel) for a in grouped.values()]
+
+    def plus_minus_ms(self, listener: str, sound: str, delay_us: int) -> float:
+        """± of what arrives with this delay: of its strongest route, where figures that are met twice add up.
+
+        The hearing solution itself carries ± as if every figure were met once; that is the answer for what no route is
+        listed for (late turns of a loop).
+        """
+        for path in self.paths(listener, sound):
+            if path.delay_us == delay_us:
+                return path.plus_minus_ms
+        carried = (a.plus_minus_ms for a in self.hearing.arrivals(listener, sound) if a.delay_us == delay_us)
+        return max(carried, default=0.0)
+
+    def paths(self, listener: str, sound: str) -> list[Path]:
+        """All routes from a sound to a listener, strongest first."""
+        key = (listener, sound)
+        if key not in self._traces:
+            self._traces[key] = trace(self.graph, self.state, listener, sound)
+        return self._traces[key]

@@ -1,0 +1,331 @@
+"""The hearing solution: every arrival of every sound at every listener, in one cue.
+
+Arrivals are (delay in whole µs, gain, polarity); those with the same tick add with their sign. The folded graph is
+passed once in topological order, all sounds together: per level one integer key node|signal|tick is sorted and
+reduced. Loops are unrolled until they have died away by 60 dB.
+"""
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from kymaton.core.signal.folding import FoldedEdges, Folding, fold, folded_values
+from kymaton.core.signal.graph import EdgeState, FloatArray, IntArray, SignalGraph
+from kymaton.core.units import SILENT, decibels
+
+TICK_BITS = 34  # 2³⁴ µs is 4.8 hours
+INSIDE_DB = -100.0
+END_DB = -80.0
+LOOP_DB = -60.0
+MAX_LOOP_ROUNDS = 400
+MAX_LOOP_ARRIVALS = 20_000
+
+
+@dataclass(frozen=True)
+class Arrival:
+    """One arrival of one channel of a sound at one ear (channel of a listener)."""
+
+    delay_us: int
+    plus_minus_ms: float
+    gain_db: float
+    polarity: int
+    sound_channel: int
+    ear: int
+
+    @property
+    def delay_ms(self) -> float:
+        return self.delay_us / 1000.0
+
+
+@dataclass(frozen=True)
+class Arrivals:
+    """Arrivals as arrays sorted by (node, signal, tick); `amplitude` carries the sign."""
+
+    node: IntArray
+    signal: IntArray
+    tick: IntArray
+    amplitude: FloatArray
+    variance: FloatArray
+
+    def __len__(self) -> int:
+        return len(self.node)
+
+
+@dataclass
+class Hearing:
+    """What arrives where, in one cue. Levels in dB; `truncated` when a loop was cut off before it died away."""
+
+    graph: SignalGraph
+    state: EdgeState
+    folding: Folding
+    values: FoldedEdges
+    at_ears: Arrivals
+    truncated: bool
+    dropped: FloatArray | None = None  # (node, signal): amplitude that pruning left out, when asked for
+
+    @cached_property
+    def _slices(self) -> dict[int, slice]:
+        """Rows of `at_ears` by node * signals + signal."""
+        pair = self.at_ears.node * len(self.graph.signals) + self.at_ears.signal
+        first = np.flatnonzero(np.diff(pair, prepend=-1))
+        bounds = [*first.tolist(), len(pair)]
+        return {key: slice(a, b) for key, a, b in zip(pair[first].tolist(), bounds, bounds[1:], strict=False)}
+
+    @cached_property
+    def _ears_of(self) -> dict[str, list[tuple[int, int]]]:
+        table: dict[str, list[tuple[int, int]]] = {}
+        for (listener, channel), node in zip(self.graph.ears, self.graph.ear_node, strict=True):
+            table.setdefault(listener, []).append((channel, int(node)))
+        return table
+
+    @cached_property
+    def _signals_of(self) -> dict[str, list[tuple[int, int]]]:
+        table: dict[str, list[tuple[int, int]]] = {}
+        for number, (sound, channel) in enumerate(self.graph.signals):
+            table.setdefault(sound, []).append((channel, number))
+        return table
+
+    def _rows(self, listener: str, sound: str) -> Iterator[tuple[int, int, slice]]:
+        for ear, node in self._ears_of[listener]:
+            for channel, signal in self._signals_of[sound]:
+                rows = self._slices.get(node * len(self.graph.signals) + signal)
+                if rows is not None:
+                    yield ear, channel, rows
+
+    def arrivals(self, listener: str, sound: str) -> list[Arrival]:
+        """All arrivals of a sound at a listener, earliest first."""
+        found = []
+        data = self.at_ears
+        for ear, channel, rows in self._rows(listener, sound):
+            for tick, amplitude, variance in zip(
+                data.tick[rows].tolist(), data.amplitude[rows].tolist(), data.variance[rows].tolist(), strict=True
+            ):
+                found.append(
+                    Arrival(
+                        tick,
+                        math.sqrt(variance) / 1000.0,
+                        decibels(abs(amplitude)),
+                        1 if amplitude > 0 else -1,
+                        channel,
+                        ear,
+                    )
+                )
+        return sorted(found, key=lambda a: (a.delay_us, -a.gain_db, a.ear, a.sound_channel))
+
+    def gain_db(self, listener: str, sound: str) -> float:
+        """Gain from the sound to the louder ear, all arrivals together by power; −∞ when nothing arrives."""
+        power: dict[int, float] = {}
+        for ear, _, rows in self._rows(listener, sound):
+            power[ear] = power.get(ear, 0.0) + float(np.square(self.at_ears.amplitude[rows]).sum())
+        loudest = max(power.values(), default=0.0)
+        return SILENT if loudest <= 0.0 else 10.0 * math.log10(loudest)
+
+
+class _Pool:
+    """Arrivals of all solved nodes, in growing arrays; `start` and `count` tell where a node's are."""
+
+    def __init__(self, nodes: int) -> None:
+        self.start = np.zeros(nodes, np.int64)
+        self.count = np.zeros(nodes, np.int64)
+        self.size = 0
+        self.signal = np.zeros(4096, np.int64)
+        self.tick = np.zeros(4096, np.int64)
+        self.amplitude = np.zeros(4096)
+        self.variance = np.zeros(4096)
+
+    def append(self, found: Arrivals) -> None:
+        end = self.size + len(found)
+        if end > len(self.signal):
+            for name in ("signal", "tick", "amplitude", "variance"):
+                old = getattr(self, name)
+                grown = np.empty(max(end, 2 * len(old)), old.dtype)
+                grown[: self.size] = old[: self.size]
+                setattr(self, name, grown)
+        rows = slice(self.size, end)
+        self.signal[rows], self.tick[rows] = found.signal, found.tick
+        self.amplitude[rows], self.variance[rows] = found.amplitude, found.variance
+        first = np.flatnonzero(np.diff(found.node, prepend=-1))
+        nodes = found.node[first]
+        self.start[nodes] = first + self.size
+        self.count[nodes] = np.diff(first, append=len(found))
+        self.size = end
+
+    def of(self, nodes: IntArray) -> Arrivals:
+        rows, owner = _spread(self.start[nodes], self.count[nodes])
+        return Arrivals(nodes[owner], self.signal[rows], self.tick[rows], self.amplitude[rows], self.variance[rows])
+
+
+def _spread(start: IntArray, count: IntArray) -> tuple[IntArray, IntArray]:
+    """Row numbers start[i] … start[i]+count[i]−1 for all i in turn, and which i each row belongs to."""
+    owner = np.repeat(np.arange(len(count)), count)
+    before = np.cumsum(count) - count
+    return np.arange(len(owner)) + (start - before)[owner], owner
+
+
+class _Solver:
+    def __init__(
+        self, graph: SignalGraph, state: EdgeState, folding: Folding, values: FoldedEdges, record: bool
+    ) -> None:
+        self.graph, self.folding, self.values = graph, folding, values
+        self.signals = len(graph.signals)
+        self.signal_bits = max(1, self.signals.bit_length())
+        self.pool = _Pool(len(graph.nodes))
+        self.dropped = np.zeros((len(graph.nodes), self.signals)) if record else None
+        self.truncated = False
+        self.threshold = np.full(len(graph.nodes), 10 ** (INSIDE_DB / 20))
+        self.threshold[graph.ear_node] = 10 ** (END_DB / 20)
+        position = {int(edge): i for i, edge in enumerate(folding.last_edge)} if state.exceptions else {}
+        self.exceptions = [
+            (
+                position[x.edge],
+                np.where(x.signals, 10 ** (x.gain_db / 20), 1.0),
+                self._limit(state, x.reference, x.tail_us),
+            )
+            for x in state.exceptions
+            if x.edge in position
+        ]
+
+    def _limit(self, state: EdgeState, reference: int | None, tail_us: int | None) -> IntArray:
+        """Latest tick, per signal, at which an echo canceller still knows what its call has played."""
+        never = np.full(self.signals, np.iinfo(np.int64).max)
+        if reference is None or tail_us is None:
+            return never
+        from scipy.sparse import csr_array  # late: only for cancellers, and it takes a while to load
+        from scipy.sparse.csgraph import dijkstra
+
+        graph = self.graph
+        usable = state.gain_db > SILENT
+        src, dst, delay = graph.src[usable], graph.dst[usable], state.delay_us[usable]
+        order = np.lexsort((delay, src, dst))
+        src, dst, delay = src[order], dst[order], delay[order]
+        first = np.ones(len(src), np.bool_)
+        first[1:] = (src[1:] != src[:-1]) | (dst[1:] != dst[:-1])
+        size = len(graph.nodes)
+        weights = csr_array((delay[first] + 1e-3, (dst[first], src[first])), shape=(size, size))
+        away = dijkstra(weights, indices=reference)[graph.signal_node]
+        known = np.isfinite(away)
+        never[known] = np.round(away[known]).astype(np.int64) + tail_us
+        return never
+
+    def run(self) -> None:
+        sources = self.graph.signal_node
+        for level in self.folding.levels:
+            here = np.flatnonzero(np.isin(sources, level.nodes))
+            own = Arrivals(sources[here], here, np.zeros(len(here), np.int64), np.ones(len(here)), np.zeros(len(here)))
+            entering = self._carry(level.entering, self.pool.start, self.pool.count, self.pool)
+            found = self._merge(_join([own, entering]))
+            self.pool.append(self._unroll(level.inner, found) if level.is_loop else found)
+
+    def _carry(self, edges: IntArray, start: IntArray, count: IntArray, pool: "_Pool | Arrivals") -> Arrivals:
+        """What arrives at the far ends of these edges from the arrivals at their near ends."""
+        src = self.folding.src[edges]
+        rows, owner = _spread(start[src], count[src])
+        along = edges[owner]
+        signal, tick = pool.signal[rows], pool.tick[rows]
+        amplitude = pool.amplitude[rows] * self.values.amplitude[along]
+        for edge, gains, limit in self.exceptions:
+            on = (along == edge) & (tick <= limit[signal])
+            amplitude[on] *= gains[signal[on]]
+        return Arrivals(
+            self.folding.dst[along],
+            signal,
+            tick + self.values.delay_us[along],
+            amplitude,
+            pool.variance[rows] + self.values.variance[along],
+        )
+
+    def _merge(self, raw: Arrivals, prune: bool = True) -> Arrivals:
+        """Sort by node, signal, tick; add what has the same tick; drop what is far below the strongest there."""
+        if len(raw) == 0:
+            return raw
+        key = (((raw.node << self.signal_bits) | raw.signal) << TICK_BITS) | raw.tick
+        order = np.argsort(key, kind="stable")
+        key = key[order]
+        first = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]]))
+        amplitude = np.add.reduceat(raw.amplitude[order], first)
+        variance = np.maximum.reduceat(raw.variance[order], first)
+        key = key[first]
+        pair = key >> TICK_BITS
+        node, signal = pair >> self.signal_bits, pair & ((1 << self.signal_bits) - 1)
+        tick = key & ((1 << TICK_BITS) - 1)
+        if prune:
+            size = np.abs(amplitude)
+            starts = np.flatnonzero(np.concatenate([[True], pair[1:] != pair[:-1]]))
+            strongest = np.maximum.reduceat(size, starts)
+            lengths = np.diff(np.append(starts, len(pair)))
+            keep = (size >= np.repeat(strongest, lengths) * self.threshold[node]) & (size > 0)
+            if not keep.all():
+                self._drop(node[~keep], signal[~keep], size[~keep])
+                node, signal, tick = node[keep], signal[keep], tick[keep]
+                amplitude, variance = amplitude[keep], variance[keep]
+        return Arrivals(node, signal, tick, amplitude, variance)
+
+    def _drop(self, node: IntArray, signal: IntArray, size: FloatArray) -> None:
+        if self.dropped is not None:
+            np.add.at(self.dropped, (node, signal), size)
+
+    def _unroll(self, inner: IntArray, first: Arrivals) -> Arrivals:
+        """Send arrivals round the loops of one component until they are 60 dB below the strongest."""
+        nodes, signals = len(self.graph.nodes), self.signals
+        strongest = np.zeros(nodes * signals)
+        rounds, front, total = [first], first, len(first)
+        for turn in range(MAX_LOOP_ROUNDS + 1):
+            if len(front) == 0:
+                break
+            np.maximum.at(strongest, front.node * signals + front.signal, np.abs(front.amplitude))
+            if turn == MAX_LOOP_ROUNDS or total > MAX_LOOP_ARRIVALS:
+                self.truncated = True
+                break
+            start, count = np.zeros(nodes, np.int64), np.zeros(nodes, np.int64)
+            at, where, many = np.unique(front.node, return_index=True, return_counts=True)
+            start[at], count[at] = where, many
+            moved = self._merge(self._carry(inner, start, count, front), prune=False)
+            size = np.abs(moved.amplitude)
+            reached = strongest[moved.node * signals + moved.signal]
+            keep = size > np.maximum(reached * 10 ** (LOOP_DB / 20), 1e-12)
+            self._drop(moved.node[~keep], moved.signal[~keep], size[~keep])
+            front = Arrivals(
+                moved.node[keep], moved.signal[keep], moved.tick[keep], moved.amplitude[keep], moved.variance[keep]
+            )
+            rounds.append(front)
+            total += len(front)
+        return self._merge(_join(rounds))
+
+
+def _join(parts: list[Arrivals]) -> Arrivals:
+    return Arrivals(
+        np.concatenate([p.node for p in parts]),
+        np.concatenate([p.signal for p in parts]),
+        np.concatenate([p.tick for p in parts]),
+        np.concatenate([p.amplitude for p in parts]),
+        np.concatenate([p.variance for p in parts]),
+    )
+
+
+def fold_for(graph: SignalGraph, state: EdgeState, also_pinned: IntArray | None = None) -> Folding:
+    """The folding for the edges that are open in this state; edges with exceptions keep their near end."""
+    exceptional = np.array([x.edge for x in state.exceptions], np.int64)
+    pinned = np.concatenate([graph.src[exceptional], graph.dst[exceptional]]).astype(np.int64)
+    if also_pinned is not None:
+        pinned = np.concatenate([pinned, also_pinned])
+    return fold(graph, state.gain_db > SILENT, pinned)
+
+
+def solve(
+    graph: SignalGraph, state: EdgeState, folding: Folding | None = None, record_dropped: bool = False
+) -> Hearing:
+    """Solve one cue. `folding` may be given when only gains and delays changed, not what is open.
+
+    With `record_dropped` the amplitude that pruning left out is summed per (node, signal): with q those sums and A
+    the gains, the arrivals Z differ from H = C(I − A)⁻¹B at most by (I − |A|)⁻¹q at every frequency.
+    """
+    if folding is None:
+        folding = fold_for(graph, state)
+    values = folded_values(graph, state, folding)
+    solver = _Solver(graph, state, folding, values, record_dropped)
+    solver.run()
+    at_ears = solver.pool.of(np.unique(graph.ear_node)) if len(graph.ear_node) else solver.pool.of(graph.ear_node)
+    return Hearing(graph, state, folding, values, at_ears, solver.truncated, solver.dropped)

@@ -1,0 +1,245 @@
+"""Routes on demand: by which way a sound reaches a listener, with level and added delay at each station."""
+
+import math
+from collections import defaultdict
+from dataclasses import dataclass
+
+import numpy as np
+
+from kymaton.core.model import Show
+from kymaton.core.signal.folding import reachable
+from kymaton.core.signal.graph import EdgeState, SignalGraph
+from kymaton.core.units import SILENT, air_metres, unit_of
+from kymaton.core.words import number
+
+MAX_PATHS = 400
+MAX_VISITS = 3  # of one node in one path: enough to show a loop
+
+
+@dataclass(frozen=True)
+class Path:
+    """One way from a channel of a sound to an ear; `edges` are numbers in the signal graph."""
+
+    sound: str
+    listener: str
+    sound_channel: int
+    ear: int
+    delay_us: int
+    plus_minus_ms: float
+    gain_db: float
+    polarity: int
+    edges: tuple[int, ...]
+
+    def ports(self, graph: SignalGraph) -> tuple[str, ...]:
+        """Port ids along the way, `sound/…` first, `listener/…` last."""
+        first = graph.nodes[graph.src[self.edges[0]]][0]
+        return (first, *(graph.nodes[graph.dst[e]][0] for e in self.edges))
+
+
+@dataclass(frozen=True)
+class Station:
+    """A place along a path: the level there and what it added to the delay."""
+
+    owner: str  # sound/…, device id, listener/…
+    title: str
+    detail: str
+    level: float
+    unit: str
+    added_us: int
+    ports: tuple[str, ...]
+    edges: tuple[int, ...] = ()
+
+
+def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor_db: float = -80.0) -> list[Path]:
+    """All paths down to `floor_db` under the strongest, strongest first, at most MAX_PATHS."""
+    ears = {int(n): c for (x, c), n in zip(graph.ears, graph.ear_node, strict=True) if x == listener}
+    starts = [
+        (int(n), i) for i, ((s, _), n) in enumerate(zip(graph.signals, graph.signal_node, strict=True)) if s == sound
+    ]
+    out = defaultdict(list)
+    into = defaultdict(list)
+    for index, gain in enumerate(state.gain_db.tolist()):
+        if gain > SILENT:
+            out[int(graph.src[index])].append(index)
+            into[int(graph.dst[index])].append(index)
+    to_go = _best_to_go(graph, state, set(ears), into)
+    strongest = max((to_go.get(n, SILENT) for n, _ in starts), default=SILENT)
+    if strongest == SILENT:
+        return []
+    special = defaultdict(list)
+    for x in state.exceptions:
+        special[x.edge].append(x)
+    found: list[Path] = []
+
+    def walk(
+        node: int,
+        signal: int,
+        gain: float,
+        tick: int,
+        sign: int,
+        edges: list[int],
+        visits: dict[int, int],
+    ) -> None:
+        if node in ears:
+            found.append(
+                Path(
+                    sound,
+                    listener,
+                    graph.signals[signal][1],
+                    ears[node],
+                    tick,
+                    plus_minus_ms(graph, edges),
+                    gain,
+                    sign,
+                    tuple(edges),
+                )
+            )
+            return
+        for edge in sorted(out[node], key=lambda e: -(float(state.gain_db[e]) + to_go.get(int(graph.dst[e]), SILENT))):
+            after = int(graph.dst[edge])
+            step = float(state.gain_db[edge]) + sum(x.gain_db for x in special[edge] if x.signals[signal])
+            if len(found) >= MAX_PATHS or gain + step + to_go.get(after, SILENT) < strongest + floor_db:
+                continue
+            if visits.get(after, 0) >= MAX_VISITS:
+                continue
+            walk(
+                after,
+                signal,
+                gain + step,
+                tick + int(state.delay_us[edge]),
+                sign * int(graph.sign[edge]),
+                [*edges, edge],
+                {**visits, after: visits.get(after, 0) + 1},
+            )
+
+    for node, signal in starts:
+        walk(node, signal, 0.0, 0, 1, [], {})
+    return sorted(found, key=lambda p: -p.gain_db)
+
+
+def plus_minus_ms(graph: SignalGraph, edges: list[int]) -> float:
+    """± of the delay of a path. One figure of one device that is met twice (a call there and back) is off the same way
+    both times, so it adds up; different figures add as the root of their squares.
+    """
+    figures: dict[tuple[str | None, int, float], float] = defaultdict(float)
+    for edge in edges:
+        spread = float(graph.spread_us[edge])
+        if spread:
+            figures[graph.edges[edge].device, int(graph.delay_us[edge]), spread] += spread
+    return math.sqrt(sum(s * s for s in figures.values())) / 1000.0
+
+
+def _best_to_go(graph: SignalGraph, state: EdgeState, ears: set[int], into: dict[int, list[int]]) -> dict[int, float]:
+    """Highest gain from each node to any of the ears; within loops that amplify, of a few turns only."""
+    best = dict.fromkeys(ears, 0.0)
+    front = set(ears)
+    for _ in range(len(graph.nodes)):
+        following: set[int] = set()
+        for node in front:
+            for edge in into.get(node, ()):
+                before, gain = int(graph.src[edge]), best[node] + float(state.gain_db[edge])
+                if gain > best.get(before, SILENT) + 1e-9 and before not in ears:
+                    best[before] = gain
+                    following.add(before)
+        if not following:
+            break
+        front = following
+    return best
+
+
+def stations(show: Show, graph: SignalGraph, state: EdgeState, path: Path) -> list[Station]:
+    """The path as stations: where the sound is made, each device it goes through, who hears it.
+
+    The added delays of all stations sum to the delay of the path; the last level is the level heard.
+    """
+    sound = show.sound(path.sound)
+    result = [Station(f"sound/{sound.id}", sound.name, sound.kind, sound.level, sound.unit, 0, (f"sound/{sound.id}",))]
+    level, added = sound.level, 0
+    signal = graph.signals.index((path.sound, path.sound_channel))
+    ports: list[str] = []
+    passed: list[int] = []
+    for position, edge in enumerate(path.edges):
+        level += float(state.gain_db[edge]) + sum(
+            x.gain_db for x in state.exceptions if x.edge == edge and x.signals[signal]
+        )
+        added += int(state.delay_us[edge])
+        port = graph.nodes[graph.dst[edge]][0]
+        ports.append(port)
+        passed.append(edge)
+        owner = port.partition("/")[0]
+        after = path.edges[position + 1] if position + 1 < len(path.edges) else None
+        leaves = after is None or graph.nodes[graph.dst[after]][0].partition("/")[0] != owner
+        if not leaves:
+            continue
+        if owner == "listener":
+            listener = show.listener(path.listener)
+            end = (level, listener.unit, added, tuple(ports), tuple(passed))
+            result.append(Station(port, listener.name, listener.kind, *end))
+        else:
+            device = show.device(owner)
+            names = [show.port(p).name for p in ports]
+            several = sum(p.direction == "in" for p in device.ports) > 2
+            title = f"{device.name} {names[0]}" if several and device.stage in ("mixed", "embedded") else device.name
+            result.append(
+                Station(
+                    owner,
+                    title,
+                    " to ".join(dict.fromkeys(n for n in names if n)),
+                    level,
+                    unit_of(show.port(port).signal),
+                    added,
+                    tuple(ports),
+                    tuple(passed),
+                )
+            )
+        added, ports, passed = 0, [], []
+    return result
+
+
+def rounded_steps(amounts_us: list[int]) -> list[float]:
+    """Milliseconds with one decimal that sum to the rounded total: what is shown under the stations adds up."""
+    shown, total, last = [], 0, 0.0
+    for amount in amounts_us:
+        total += amount
+        now = round(total / 1000, 1)
+        shown.append(round(now - last, 1))
+        last = now
+    return shown
+
+
+def open_edges_between(graph: SignalGraph, state: EdgeState, sound: str | None, listener: str | None) -> list[int]:
+    """Open edges on any way from a sound (None: any) to a listener (None: any)."""
+    usable = state.gain_db > SILENT
+    starts = np.array(
+        [n for (s, _), n in zip(graph.signals, graph.signal_node, strict=True) if sound in (None, s)], int
+    )
+    ends = np.array([n for (x, _), n in zip(graph.ears, graph.ear_node, strict=True) if listener in (None, x)], int)
+    count = len(graph.nodes)
+    after = reachable(count, graph.src[usable], graph.dst[usable], starts)
+    before = reachable(count, graph.dst[usable], graph.src[usable], ends)
+    return [int(e) for e in np.flatnonzero(usable & after[graph.src] & before[graph.dst])]
+
+
+def origins(show: Show, graph: SignalGraph, state: EdgeState, station: Station) -> list[str]:
+    """Where the figures of a station come from: a line for each cable and route that adds level or delay."""
+    lines = []
+    for edge in station.edges:
+        origin = graph.edges[edge]
+        if origin.cable is not None:
+            cable = show.cable(origin.cable)
+            if cable.kind == "air":
+                lines.append(
+                    f"{number(air_metres(state.delay_us[edge]), 2)} m of air: {number(state.gain_db[edge], 1)} dB"
+                )
+        elif origin.device is not None and origin.route is not None:
+            route = show.device(origin.device).routes[origin.route]
+            for name, figure, unit in (("delay", route.delay_ms, "ms"), ("gain", route.gain_db, "dB")):
+                if figure.value:
+                    spread = f" ± {number(figure.plus_minus, 1)}" if figure.plus_minus else ""
+                    lines.append(
+                        f"{name} {number(figure.value, 1)}{spread} {unit}, {figure.source} {figure.date}".strip()
+                    )
+            set_db = float(state.gain_db[edge]) - route.gain_db.value
+            if abs(set_db) > 0.05:
+                lines.append(f"set by its controls: {number(set_db, 1)} dB")
+    return lines

@@ -1,0 +1,179 @@
+"""Alternatives: other ways to solve something, kept as the lines that lead there, and weighed against the rig."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from kymaton.core.checks.report import Report
+from kymaton.core.checks.rigging import needed_by_audience
+from kymaton.core.edits.controls import changed
+from kymaton.core.edits.rig import free_id, proved
+from kymaton.core.model import Alternative, Show, ShowError
+from kymaton.core.signal.av_offset import leads, window_of
+from kymaton.language.commands import read_command
+
+# a line `buy mixer` marks a device as one that must be bought first, `borrow mixer` as one that is lent
+OWNED = {"buy": "to buy", "borrow": "borrowed", "own": "owned"}
+
+
+def add_alternative(show: Show, name: str) -> tuple[Show, str]:
+    """Another way, which is the rig itself at first, and its id. Raises ShowError."""
+    name = name.strip()
+    if not name:
+        raise ShowError("Another way needs a name.")
+    if any(a.name.lower() == name.lower() for a in show.alternatives):
+        raise ShowError(f"There is a way called {name} already.")
+    id = free_id(name, (a.id for a in show.alternatives))
+    return changed(show, alternatives=(*show.alternatives, Alternative(id=id, name=name))), id
+
+
+def add_line(show: Show, id: str, line: str) -> Show:
+    """One more line of a way. Raises ShowError when it cannot be done there."""
+    way = _way(show, id)
+    step(applied(show, way), line)
+    return _put(show, way.model_copy(update={"lines": (*way.lines, line.strip())}))
+
+
+def remove_line(show: Show, id: str, number: int) -> Show:
+    way = _way(show, id)
+    return _put(show, way.model_copy(update={"lines": tuple(x for i, x in enumerate(way.lines) if i != number)}))
+
+
+def remove_alternative(show: Show, id: str) -> Show:
+    return changed(show, alternatives=tuple(a for a in show.alternatives if a.id != id))
+
+
+def step(show: Show, line: str) -> Show:
+    """The show after one line of a way. Raises ShowError."""
+    verb, _, rest = line.strip().partition(" ")
+    if verb.lower() in OWNED:
+        known = {d.name.lower(): d for d in show.devices}
+        device = known.get(rest.strip().lower())
+        if device is None:
+            raise ShowError(f"No device is called '{rest.strip()}'.")
+        marked = device.model_copy(update={"owned": OWNED[verb.lower()]})
+        return changed(show, devices=tuple(marked if d.id == device.id else d for d in show.devices))
+    return read_command(show, line).show
+
+
+def applied(show: Show, way: Alternative) -> Show:
+    """The rig turned into that way. Raises ShowError that names the line which cannot be done any more."""
+    for number, line in enumerate(way.lines, 1):
+        try:
+            show = step(show, line)
+        except ShowError as error:
+            raise ShowError(f"{way.name}, line {number} ('{line}'): {error}") from error
+    return proved(show)
+
+
+def take(show: Show, id: str) -> Show:
+    """That way becomes the rig."""
+    way = _way(show, id)
+    return remove_alternative(applied(show, way), id)
+
+
+def _way(show: Show, id: str) -> Alternative:
+    return next(a for a in show.alternatives if a.id == id)
+
+
+def _put(show: Show, way: Alternative) -> Show:
+    return changed(show, alternatives=tuple(way if a.id == way.id else a for a in show.alternatives))
+
+
+@dataclass(frozen=True)
+class Weighed:
+    """A way in figures. `delay_ms` is the longest way of a voice to the audience before the platform carries it.
+
+    `lead_ms` is the lead on air that strains the window most, `own_voice_ms` the latest own voice in a host's or
+    performer's ears. `hangs_on` counts the devices without any of which the audience hears nothing.
+    """
+
+    name: str
+    faults: int
+    cautions: int
+    devices: int
+    leads: int
+    hangs_on: int
+    delay_ms: float | None
+    lead_ms: float | None
+    own_voice_ms: float | None
+    to_buy: int
+    borrowed: int
+    trouble: str = ""
+
+
+ROWS: tuple[tuple[str, Callable[[Weighed], float | int | None]], ...] = (
+    ("Faults", lambda w: w.faults),
+    ("Cautions", lambda w: w.cautions),
+    ("Devices", lambda w: w.devices),
+    ("Leads", lambda w: w.leads),
+    ("The stream hangs on", lambda w: w.hangs_on),
+    ("Voice to platform, ms", lambda w: w.delay_ms),
+    ("Sound early by, ms", lambda w: w.lead_ms),
+    ("Own voice late by, ms", lambda w: w.own_voice_ms),
+    ("To buy", lambda w: w.to_buy),
+    ("Borrowed", lambda w: w.borrowed),
+)
+
+
+def weigh(name: str, show: Show) -> Weighed:
+    """A rig in figures."""
+    report = Report(changed(show, variants=(), alternatives=()))
+    kinds = ("air", "held")
+    return Weighed(
+        name,
+        report.count("fault"),
+        report.count("caution"),
+        len(show.devices),
+        sum(c.kind not in kinds for c in show.cables),
+        len(needed_by_audience(show)),
+        _voice_delay_ms(report),
+        _worst_lead_ms(report),
+        _own_voice_ms(report),
+        sum(d.owned == "to buy" for d in show.devices),
+        sum(d.owned == "borrowed" for d in show.devices),
+    )
+
+
+def weigh_all(show: Show, stopped: Callable[[], bool] = lambda: False) -> list[Weighed]:
+    """The rig as it is, then every other way; one that cannot be done any more says why."""
+    found = [weigh("As it is", show)]
+    for way in show.alternatives:
+        if stopped():
+            break
+        try:
+            found.append(weigh(way.name, applied(show, way)))
+        except ShowError as error:
+            found.append(Weighed(way.name, 0, 0, 0, 0, 0, None, None, None, 0, 0, str(error)))
+    return found
+
+
+def _voice_delay_ms(report: Report) -> float | None:
+    """The longest first arrival of a voice at the audience over all cues, less what the platform takes."""
+    platforms = [d for d in report.show.devices if d.kind == "stream"]
+    carried = max((r.delay_ms.value for d in platforms for r in d.routes if r.medium == "sound"), default=0.0)
+    firsts = [
+        min(b.delay_ms for b in bursts)
+        for cue in report.cues.values()
+        for listener, sound in cue.view.pairs()
+        if listener.kind == "audience" and sound.kind == "voice" and (bursts := cue.view.bursts(listener, sound))
+    ]
+    return max(firsts) - carried if firsts else None
+
+
+def _worst_lead_ms(report: Report) -> float | None:
+    """Of all pictures on air the lead that strains the window most; negative when sound is late."""
+    rows = [r for cue in report.cues.values() for r in leads(cue.view, on_air=True)]
+    worst = max(rows, key=lambda r: window_of(report.show).strain(r.lead_ms), default=None)
+    return None if worst is None else worst.lead_ms
+
+
+def _own_voice_ms(report: Report) -> float | None:
+    """When the own voice comes back to those who hear themselves on stage, at the latest over all cues."""
+    found = [
+        max(b.delay_ms for b in bursts)
+        for cue in report.cues.values()
+        for listener, sound in cue.view.pairs()
+        if listener.kind in ("host", "performer") and cue.view.is_own(listener, sound)
+        if (bursts := cue.view.bursts(listener, sound))
+    ]
+    return max(found, default=None)

@@ -1,0 +1,104 @@
+"""The brief by typing: `Maren, voice, host` makes a person, a sound and a listener.
+
+The first word is the name. Words behind it say what they make (voice, instrument, playback, alert, click, phone,
+talkback, ambience) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` and
+`private` add to the sound, `dB` figures say its level, `in Hall` says where; anything else is the listener's detail.
+"""
+
+import re
+from dataclasses import dataclass
+from typing import get_args
+
+from kymaton.core.edits.rig import add_listener, add_person, add_sound, free_id, place_called
+from kymaton.core.model import Listener, Show, ShowError, Sound
+from kymaton.core.model.people import ListenerKind, SoundKind, Unit
+from kymaton.core.words import joined
+
+SOUND_WORDS: dict[str, str] = {k: k for k in get_args(SoundKind) if k != "room"} | {"ambience": "room"}
+LISTENER_KINDS: tuple[str, ...] = get_args(ListenerKind)
+THINGS = ("audience", "room", "recorder")  # listeners that are no person
+# typical levels: dB SPL at 1 m for what sounds in air, dBFS for what a device plays (assumed)
+LEVELS: dict[str, tuple[float, Unit]] = {
+    "voice": (66.0, "dB SPL"),
+    "talkback": (66.0, "dB SPL"),
+    "instrument": (80.0, "dB SPL"),
+    "room": (60.0, "dB SPL"),
+    "playback": (-20.0, "dBFS"),
+    "alert": (-20.0, "dBFS"),
+    "click": (-20.0, "dBFS"),
+    "phone": (-20.0, "dBFS"),
+}
+PRIVATE = ("talkback", "phone")
+LEVEL = re.compile(r"^(-?\d+(?:\.\d+)?)\s*(dbfs|dbu|db spl|db)$")
+
+
+@dataclass(frozen=True)
+class Brief:
+    """What a line of the brief adds: the show after it, a sentence for undo."""
+
+    show: Show
+    text: str
+
+
+def read_brief(show: Show, line: str) -> Brief:
+    """What a line adds. Raises ShowError with one sentence when it says too little."""
+    parts = [p.strip() for p in line.split(",") if p.strip()]
+    if not parts:
+        raise ShowError("Type a name, then what they make or how they listen: Maren, voice, host.")
+    name, words = parts[0], [p.lower() for p in parts[1:]]
+    if len(parts) == 1 and name.lower() in THINGS:
+        words = [name.lower()]
+    sounds = [SOUND_WORDS[w] for w in words if w in SOUND_WORDS]
+    listens = [w for w in words if w in LISTENER_KINDS]
+    if not sounds and not listens:
+        raise ShowError(f"Say what {name} makes or how they listen, for example: {name}, voice, host.")
+    level = next((m for w in words if (m := LEVEL.match(w))), None)
+    known = {*SOUND_WORDS, *LISTENER_KINDS, "stereo", "private"}
+    place: str | None = None
+    for part in parts[1:]:
+        if part.lower().startswith("in ") and part[3:].strip():
+            show, place = place_called(show, part[3:])
+            known.add(part.lower())
+    detail = " ".join(w for w in words if w not in known and not LEVEL.match(w))
+    person: str | None = None
+    alive = bool({"voice", "talkback", "instrument"} & set(sounds)) or any(w not in THINGS for w in listens)
+    if alive:
+        show, person = add_person(show, name.partition("'")[0], listens[0] if listens else "")
+    made: list[str] = []
+    for kind in sounds:
+        title = name if len(sounds) == 1 else f"{name}, {kind}"
+        value, unit = LEVELS[kind]
+        if level is not None:
+            value, unit = float(level[1]), UNITS[level[2]]
+        sound = Sound.model_validate(
+            {
+                "id": free_id(title, (s.id for s in show.sounds)),
+                "name": title,
+                "kind": kind,
+                "person": person if kind in ("voice", "talkback", "instrument") else None,
+                "level": value,
+                "unit": unit,
+                "channels": 2 if "stereo" in words else 1,
+                "place": place,
+                "private": "private" in words or kind in PRIVATE,
+            }
+        )
+        show = add_sound(show, sound)
+        made.append(kind)
+    for way in listens:
+        listener = Listener.model_validate(
+            {
+                "id": free_id(name, (x.id for x in show.listeners)),
+                "name": name,
+                "kind": way,
+                "detail": detail,
+                "person": person if way not in THINGS else None,
+                "place": place,
+            }
+        )
+        show = add_listener(show, listener)
+        made.append(way)
+    return Brief(show, f"add {name}, {joined(made)}")
+
+
+UNITS: dict[str, Unit] = {"dbfs": "dBFS", "dbu": "dBu", "db spl": "dB SPL", "db": "dB SPL"}

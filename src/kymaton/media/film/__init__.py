@@ -1,0 +1,1 @@
+"""Sound put into films: the picture copied bit for bit."""

@@ -1,0 +1,145 @@
+"""How a sound gets into a film: as packets, encoded beside the copying of the picture or copied as they are."""
+
+import math
+from collections.abc import Generator
+from fractions import Fraction
+from itertools import chain
+from typing import Any, Literal
+
+import av
+import numpy as np
+
+from kymaton.media.film.packets import timed_packets
+from kymaton.media.film.placing import LAYOUTS, PlacedSound, Track
+from kymaton.media.prefetch import Ahead
+from kymaton.media.reading import opened
+
+Codec = Literal["keep", "aac", "flac", "pcm", "opus"]
+ENCODERS = {"aac": "aac", "flac": "flac", "pcm": "pcm_s24le", "opus": "libopus"}
+TAKES = {  # sound codecs that a container takes
+    ".mp4": ("aac", "flac", "opus"),
+    ".mov": ("aac", "pcm"),
+    ".mkv": ("aac", "flac", "pcm", "opus"),
+    ".webm": ("opus",),
+}
+USUAL = {".mp4": "aac", ".mov": "aac", ".mkv": "flac", ".webm": "opus"}
+PCM_16 = ("pcm_s16le", "pcm_s16be")  # stays what it is where its samples do not change
+COPIED = ("aac", "opus")  # others lose nothing by being decoded and encoded
+SILENCE = 1 << 16  # samples at a time
+
+
+def family(codec: str) -> str:
+    return "pcm" if codec.startswith("pcm") else codec.removeprefix("lib")
+
+
+class PacketSound:
+    """A sound on its way into the film, as packets that are muxed as far as the film is."""
+
+    def __init__(self, out: Any, made: "Ahead[list[Any]] | Generator[list[Any], None, None]", copied: bool) -> None:
+        self.out, self.made, self.copied = out, made, copied
+        self.packets = chain.from_iterable(made)
+        self.next: Any = None
+
+    def until(self, time_s: float = math.inf) -> None:
+        """Mux what begins before this time of the film."""
+        packet = self.next if self.next is not None else next(self.packets, None)
+        while packet is not None and float(packet.pts * packet.time_base) < time_s:
+            self.out.mux(packet)
+            packet = next(self.packets, None)
+        self.next = packet
+
+    def close(self) -> None:
+        self.made.close()
+
+
+def encoded(sound: PlacedSound, out: Any, codec: str, end_s: float) -> PacketSound:
+    """A sound decoded, placed, corrected and encoded, which goes on beside the copying of the picture."""
+    rate_hz = 48_000 if codec == "opus" else sound.rate_hz
+    exact = codec == "pcm" and sound.codec in PCM_16 and not sound.track.changed
+    stream = out.add_stream("pcm_s16le" if exact else ENCODERS[codec], rate=rate_hz)
+    stream.layout = LAYOUTS[sound.channels]
+    if codec in ("aac", "opus"):
+        stream.bit_rate = 96_000 * sound.channels
+    _named(stream, sound.track)
+    return PacketSound(out, Ahead(_packets(sound, stream, rate_hz, round(end_s * rate_hz))), False)
+
+
+def _packets(sound: PlacedSound, stream: Any, rate_hz: int, many: int) -> Generator[list[Any], None, None]:
+    """So many samples of a sound, encoded block by block; silence where it is over."""
+    blocks, sent = sound.blocks(rate_hz), 0
+    while sent < many:
+        block = next(blocks, None)
+        if block is None:
+            block = np.zeros((sound.channels, SILENCE), np.float32)
+        piece = np.ascontiguousarray(block[:, : many - sent])
+        frame = av.AudioFrame.from_ndarray(piece, format="fltp", layout=stream.layout.name)
+        frame.sample_rate, frame.pts, frame.time_base = rate_hz, sent, Fraction(1, rate_hz)
+        yield stream.encode(frame)
+        sent += piece.shape[1]
+    yield stream.encode(None)
+
+
+def copied(track: Track, out: Any) -> PacketSound:
+    """A sound whose packets are copied as they are, with other times."""
+    file = opened(track.path)
+    source = file.streams.audio[0]
+    stream = out.add_stream_from_template(source)
+    _named(stream, track)
+    return PacketSound(out, _moved(file, source, stream, track), True)
+
+
+def _moved(file: Any, source: Any, stream: Any, track: Track) -> Generator[list[Any], None, None]:
+    with file:
+        shift = _shift(track, source)
+        for packet in timed_packets(file, [source], ""):
+            if _shifted(packet, shift):
+                packet.stream = stream
+                yield [packet]
+
+
+class OwnSound:
+    """The sound of the film itself, copied with other times as the film is read."""
+
+    copied = True
+
+    def __init__(self, track: Track, out: Any, film: Any) -> None:
+        self.out, self.source = out, film.streams.audio[0]
+        self.stream = out.add_stream_from_template(self.source)
+        _named(self.stream, track)
+        self.shift = _shift(track, self.source)
+
+    def put(self, packet: Any, last: int) -> None:
+        """A packet of the film, where it begins before its last tick."""
+        if _shifted(packet, self.shift) and packet.pts < last:
+            packet.stream = self.stream
+            self.out.mux(packet)
+
+    def until(self, time_s: float = math.inf) -> None:
+        """Nothing: it comes with the film."""
+
+    def close(self) -> None:
+        """Nothing: it ends with the film."""
+
+
+Way = PacketSound | OwnSound
+
+
+def _shift(track: Track, source: Any) -> int:
+    """The offset of a track in ticks of its stream."""
+    return round(Fraction(track.offset_ms) / 1000 / source.time_base)
+
+
+def _shifted(packet: Any, shift: int) -> bool:
+    """Make a packet earlier; whether anything of it is left."""
+    if packet.pts is None or packet.pts < shift:
+        return False
+    packet.pts -= shift
+    packet.dts -= shift
+    return True
+
+
+def _named(stream: Any, track: Track) -> None:
+    if track.name:
+        stream.metadata["title"] = track.name
+    if track.language:
+        stream.metadata["language"] = track.language

@@ -1,0 +1,409 @@
+"""Every kind of finding: one show that has it, and a near twin that has not."""
+
+import pytest
+
+from kymaton import catalogue as kit
+from kymaton.catalogue.computers import computer_mix
+from kymaton.core.checks import KINDS
+from kymaton.core.checks.report import Report
+from kymaton.core.edits import rig
+from kymaton.core.model import (
+    Cable,
+    Cue,
+    Figure,
+    HandAction,
+    MicrophoneGroup,
+    Person,
+    PictureWish,
+    Place,
+    Show,
+    Want,
+    Wish,
+)
+from kymaton.core.planning.fixes import find_fix
+from kymaton.core.signal.cue_solution import CueView
+from tests.shows import build, call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
+
+SEEN: set[str] = set()
+
+
+def has(show: Show, id: str, listener_: str | None, sound: str | None, severity: str | None = None) -> bool:
+    found = (id, listener_, sound) in ids(show, severity)
+    if found:
+        SEEN.add(id)
+    return found
+
+
+def want(listener_: str, sound: str, wanted: Want = Want.MUST, **more: object) -> Wish:
+    return Wish.model_validate({"listener": listener_, "sound": sound, "want": wanted, **more})
+
+
+def test_missing_when_no_route_is_open():
+    show = with_plan(one_talker(), want("bob", "ann"), want("ann", "bob"))
+    assert has(show, "missing", "ann", "bob", "fault")
+    assert not has(show, "missing", "bob", "ann")
+    opened = setting(show, desk__ch2__send__aux1=-6.0)
+    assert not has(opened, "missing", "ann", "bob")
+
+
+@pytest.mark.parametrize(("level", "expected"), [(-9.0, None), (-31.0, "too-soft"), (-45.0, "missing")])
+def test_must_hear_is_graded_by_the_loudest_sound_there(level, expected):
+    show = setting(with_plan(one_talker(), want("bob", "bob")), desk__ch2__send__aux2=level)
+    found = {i for i, x, s in ids(show) if (x, s) == ("bob", "bob") and i in ("too-soft", "missing")}
+    assert found == ({expected} if expected else set())
+    SEEN.update(found)
+
+
+def test_leak_above_fifty_below_the_loudest():
+    show = with_plan(one_talker(), want("bob", "bob", Want.ANY), want("ann", "bob", Want.MUST_NOT))
+    assert not has(show, "leak", "ann", "bob")
+    assert has(setting(show, desk__ch2__send__aux1=-55.0), "leak", "ann", "bob", "fault")
+    assert not has(setting(show, desk__ch2__send__aux1=-57.0), "leak", "ann", "bob")
+
+
+def test_nothing_under_the_floor_leaks():
+    show = with_plan(one_talker(floor=30.0), want("ann", "bob", Want.MUST_NOT))
+    alone = setting(show, desk__ch1__send__aux1=-90.0, desk__ch2__send__aux1=-66.0)
+    assert not has(alone, "leak", "ann", "bob")
+    assert has(setting(alone, desk__ch2__send__aux1=-40.0), "leak", "ann", "bob")
+
+
+def streamed(private: bool) -> Show:
+    """A private sound far down in a mix that goes out."""
+    return Show(
+        sounds=(voice("ann", person=None), voice("secret", person=None, private=private)),
+        listeners=(listener("audience", "audience"),),
+        devices=(
+            kit.dynamic_microphone("mic"),
+            kit.dynamic_microphone("mic-two"),
+            kit.desk("desk", inputs=2, aux=0, gains_db={1: 52, 2: 52}, faders_db={1: 0, 2: -65}),
+            kit.switcher("switcher"),
+        ),
+        cables=wire(
+            "sound/ann > mic/capsule 0.1",
+            "sound/secret > mic-two/capsule 0.1",
+            "mic/out > desk/in1",
+            "mic-two/out > desk/in2",
+            "desk/main > switcher/mic1",
+            "switcher/program > listener/audience",
+        ),
+    )
+
+
+def test_private_counts_much_further_down():
+    assert has(streamed(private=True), "private-reaches-audience", "audience", "secret", "fault")
+    assert not has(streamed(private=False), "private-reaches-audience", "audience", "secret")
+    assert not has(
+        setting(streamed(private=True), desk__ch2__fader=-85.0), "private-reaches-audience", "audience", "secret"
+    )
+
+
+def test_a_private_sound_that_one_press_keeps_in():
+    closed = setting(streamed(private=True), desk__ch2__fader=-90.0)
+    assert has(closed, "private-one-press-away", "audience", "secret", "note")
+    finding = next(f for f in Report(closed).findings if f.id == "private-one-press-away")
+    assert finding.evidence["control"] == "desk/ch2/fader"
+    twice = setting(closed, desk__ch2__mute=True)
+    assert not has(twice, "private-one-press-away", "audience", "secret")
+    assert not has(streamed(private=True), "private-one-press-away", "audience", "secret")
+
+
+def test_own_voice_of_a_guest_is_an_echo_and_a_fault():
+    assert has(call_show(), "own-voice-back", "gus", "gus", "fault")
+    assert not has(call_show(send_db=-90.0), "own-voice-back", "gus", "gus")
+    finding = next(f for f in Report(call_show()).findings if f.id == "own-voice-back")
+    assert finding.evidence["delay_ms"] == pytest.approx(100 + 22 + 1.5 + 12 + 100 + 0.05 / 343 * 1000, abs=0.01)
+    assert finding.sentence == "Gus hears their own voice 236 ms late"
+
+
+@pytest.mark.parametrize(
+    ("delay_ms", "severity"), [(0.0, "note"), (4.0, "caution"), (12.0, "caution"), (25.0, "caution"), (60.0, "fault")]
+)
+def test_own_voice_in_a_monitor_is_graded_by_its_delay(delay_ms, severity):
+    found = [f for f in Report(one_talker(delay_ms)).findings if f.id == "own-voice-back"]
+    assert [f.severity for f in found] == [severity]
+
+
+def test_a_soft_own_voice_counts_only_beyond_thirty_milliseconds():
+    assert not has(one_talker(10.0, send_db=-24.0), "own-voice-back", "ann", "ann")
+    assert has(one_talker(60.0, send_db=-24.0), "own-voice-back", "ann", "ann")
+    assert not has(one_talker(60.0, send_db=-50.0), "own-voice-back", "ann", "ann")
+
+
+def test_a_monitor_of_oneself_is_a_wish_with_a_largest_delay():
+    wished = with_plan(one_talker(12.0), want("ann", "ann", max_delay_ms=20.0))
+    assert not has(wished, "own-voice-back", "ann", "ann") and not has(wished, "too-late", "ann", "ann")
+    late = with_plan(one_talker(12.0), want("ann", "ann", max_delay_ms=10.0))
+    assert has(late, "too-late", "ann", "ann", "caution")
+
+
+def test_a_canceller_that_is_needed_is_said_and_its_failure_is_an_echo():
+    assert has(call_show(canceller=True), "canceller-needed", "gus", "gus", "caution")
+    assert not has(call_show(canceller=True), "own-voice-back", "gus", "gus")
+    assert not has(call_show(canceller=True, send_db=-90.0), "canceller-needed", "gus", "gus")
+    assert not has(call_show(canceller=False), "canceller-needed", "gus", "gus")
+
+
+def test_a_canceller_does_not_reach_behind_its_tail():
+    assert has(call_show(canceller=True, tail_ms=20.0), "own-voice-back", "gus", "gus", "fault")
+
+
+def two_ways(delay_ms: float, level_db: float, groups: tuple[MicrophoneGroup, ...] = (), stereo: bool = False) -> Show:
+    """One sound by two microphones to one pair of ears, the second later and softer."""
+    delayed = kit.dynamic_microphone("mic-two")
+    later = delayed.model_copy(
+        update={"routes": tuple(r.model_copy(update={"delay_ms": Figure(value=delay_ms)}) for r in delayed.routes)}
+    )
+    base = Show(
+        people=(Person(id="ann", name="Ann"),),
+        sounds=(voice("ann", channels=2 if stereo else 1),),
+        listeners=(listener("bob", "operator"),),
+        devices=(
+            kit.dynamic_microphone("mic"),
+            later,
+            kit.desk("desk", inputs=2, aux=1, gains_db={1: 52, 2: 52}, sends_db={(1, 1): -6, (2, 1): -6 + level_db}),
+            kit.headphones("phones"),
+        ),
+        cables=wire(
+            "mic/out > desk/in1", "mic-two/out > desk/in2", "desk/aux1 > phones/in", "phones/ears > listener/bob"
+        ),
+        microphone_groups=groups,
+    )
+    air = (
+        Cable(id="a1", source="sound/ann", target="mic/capsule", kind="air", length_m=0.1, channels=((1, 1),)),
+        Cable(id="a2", source="sound/ann", target="mic-two/capsule", kind="air", length_m=0.1,
+              channels=((2 if stereo else 1, 1),)),
+    )  # fmt: skip
+    return Show.model_validate(
+        {
+            **dict(base),
+            "cables": (*base.cables, *air),
+        }
+    )
+
+
+def test_two_arrivals_within_fifteen_are_doubled_to_twenty_noted():
+    assert has(two_ways(14.0, 0.0), "doubled", "bob", "ann", "fault")
+    assert has(two_ways(14.0, -14.0), "doubled", "bob", "ann", "fault")
+    assert has(two_ways(14.0, -18.0), "doubled", "bob", "ann", "note")
+    assert not has(two_ways(14.0, -22.0), "doubled", "bob", "ann")
+    assert not has(two_ways(0.0, 0.0), "doubled", "bob", "ann")
+
+
+def test_doubled_tells_gap_and_first_notch():
+    finding = next(f for f in Report(two_ways(14.0, 0.0)).findings if f.id == "doubled")
+    assert finding.evidence["gap_ms"] == 14.0
+    assert finding.evidence["first_notch_hz"] == pytest.approx(500 / 14.0, abs=0.1)
+    assert "hollow" in finding.reason
+    assert "repeat" in next(f for f in Report(two_ways(90.0, 0.0)).findings if f.id == "doubled").reason
+
+
+def test_microphones_of_one_group_and_sides_of_one_sound_are_not_doubled():
+    group = MicrophoneGroup(id="pair", name="Pair", devices=("mic", "mic-two"))
+    assert has(two_ways(2.0, 0.0, (group,)), "microphones-in-phase", "bob", "ann", "note")
+    assert not has(two_ways(2.0, 0.0, (group,)), "doubled", "bob", "ann")
+    assert not has(two_ways(2.0, 0.0, stereo=True), "doubled", "bob", "ann")
+    assert not has(two_ways(2.0, 0.0), "microphones-in-phase", "bob", "ann")
+
+
+def looped(gain_db: float) -> Show:
+    """The room's loudspeakers heard by the microphone that feeds them."""
+    return Show(
+        sounds=(voice("ann", person=None),),
+        listeners=(listener("room", "room"),),
+        devices=(
+            kit.dynamic_microphone("mic"),
+            kit.desk("desk", inputs=1, aux=1, gains_db={1: 60}, sends_db={(1, 1): gain_db}),
+            kit.loudspeakers("box"),
+        ),
+        cables=wire(
+            "sound/ann > mic/capsule 0.1",
+            "mic/out > desk/in1",
+            "desk/aux1 > box/in",
+            "box/air > mic/capsule 4",
+            "box/air > listener/room 4",
+        ),
+    )
+
+
+def test_a_loop_runs_away_rings_or_is_harmless():
+    loss = 145.8 - 60 - 86 + 12.04  # microphone, preamp, loudspeaker, 4 m of air
+    assert has(looped(loss - 10.0 + 1.0), "loop", None, None, "fault")
+    assert has(looped(loss - 10.0 - 3.0), "loop", None, None, "caution")
+    assert not has(looped(loss - 10.0 - 8.0), "loop", None, None)
+
+
+def test_a_loop_without_delay_is_a_fault_of_its_own():
+    desk = kit.desk("desk", inputs=2, aux=2, sends_db={(1, 1): -20, (2, 2): -6, (1, 2): -6}, delay_ms=0.0)
+    show = Show(
+        sounds=(voice("ann", person=None, unit="dBu", level=-10),),
+        listeners=(listener("bob", "operator"),),
+        devices=(desk, kit.headphones("phones")),
+        cables=wire(
+            "sound/ann > desk/in2", "desk/aux1 > desk/in1", "desk/aux2 > phones/in", "phones/ears > listener/bob"
+        ),
+    )
+    fed = setting(show, desk__ch2__send__aux1=-6.0)
+    assert has(fed, "loop-without-delay", None, None, "fault")
+    delayed = Show.model_validate({**dict(fed), "devices": (
+        kit.desk("desk", inputs=2, aux=2, sends_db={(1, 1): -20, (2, 2): -6, (1, 2): -6, (2, 1): -6}),
+        kit.headphones("phones"))})  # fmt: skip
+    assert not has(delayed, "loop-without-delay", None, None)
+
+
+def test_voice_processing_dulls_instruments_that_must_be_heard():
+    def rig(processing: str, kind: str) -> Show:
+        show = call_show(send_db=-90.0)
+        horn = voice("ann", person=None, kind=kind)
+        call = kit.call("call", (kit.Guest("gus", "Gus"),), delay_ms=100.0, processing=processing)
+        devices = tuple(call if d.id == "call" else d for d in show.devices)
+        return Show.model_validate({**dict(show), "sounds": (horn, show.sounds[1]), "devices": devices})
+
+    assert has(rig("voice", "instrument"), "voice-processing", "gus", "ann", "caution")
+    assert not has(rig("original sound", "instrument"), "voice-processing", "gus", "ann")
+    assert not has(rig("voice", "voice"), "voice-processing", "gus", "ann")
+
+
+def test_a_loudspeaker_at_the_guest_returns_the_host_less_with_their_canceller():
+    def back(canceller: str) -> float:
+        show = setting(call_show(loudspeaker=True, send_db=-90.0), call__gus__canceller=canceller)
+        return CueView(show, None).hearing.gain_db("ann", "ann")
+
+    assert back("off") - back("on") == pytest.approx(40.0)
+
+
+def test_people_in_one_place_hear_each_other_when_the_place_says_so():
+    def heard(air: str) -> bool:
+        show = Show(
+            people=(Person(id="ann", name="Ann"), Person(id="bob", name="Bob")),
+            places=(Place(id="hall", name="Hall", air=air, distance_m=3.43),),
+            sounds=(voice("ann", place="hall"),),
+            listeners=(
+                listener("ann", "host", person="ann", place="hall"),
+                listener("bob", "operator", person="bob", place="hall"),
+            ),
+        )
+        view = CueView(show, None)
+        assert view.hearing.arrivals("ann", "ann") == []
+        return [a.delay_us for a in view.hearing.arrivals("bob", "ann")] == [10_000, 10_000]
+
+    assert heard("estimated") and not heard("off")
+
+
+@pytest.mark.parametrize(("delay_ms", "late"), [(0.0, False), (15.0, False), (40.0, True)])
+def test_a_click_that_comes_late_to_a_performer(delay_ms, late):
+    show = Show(
+        sounds=(voice("click", person=None, kind="click", unit="dBFS", level=-20),),
+        listeners=(listener("teo", "performer"),),
+        devices=(
+            kit.player("player", "Player", (("a", "a"),)),
+            kit.desk("desk", inputs=1, aux=1, gains_db={1: 6}, sends_db={(1, 1): 0}),
+            kit.in_ear("ear", delay_ms=delay_ms),
+        ),
+        cables=wire(
+            "sound/click > player/play-a", "player/out-a > desk/in1", "desk/aux1 > ear/in", "ear/ears > listener/teo"
+        ),
+        plan=(want("teo", "click"),),
+    )
+    assert has(show, "monitor-late", "teo", "click", "caution") is late
+
+
+@pytest.mark.parametrize(("seconds", "too_much"), [(7.0, False), (8.0, True)])
+def test_more_by_hand_than_the_change_allows(seconds, too_much):
+    actions = tuple(HandAction(kind="turn", target=f"knob {n}", person="ann", seconds=seconds) for n in (1, 2))
+    show = with_cues(one_talker(), Cue(id="a", name="A", hand_actions=actions))
+    assert has(show, "too-much-by-hand", None, None, "caution") is too_much
+    split = (actions[0], actions[1].model_copy(update={"person": "bob"}))
+    shared = with_cues(one_talker(), Cue(id="a", name="A", hand_actions=split))
+    assert not has(shared, "too-much-by-hand", None, None)
+
+
+def watched(on_air: int, want_: Want) -> Show:
+    """Bob watches the programme; two cameras are at the switcher, and a wish is about the second."""
+    lines = ("add camera as Wide", "add camera as Hands", "add switcher", "add screen")
+    lines += ("wide > switcher HDMI 1", "hands > switcher HDMI 2", "switcher programme > screen", "screen > bob")
+    show = with_cues(build(*lines), Cue(id="one", name="One", on_air=f"switcher/hdmi{on_air}"))
+    wish = PictureWish(watcher="bob", picture="hands/hdmi", want=want_)
+    return Show.model_validate({**dict(show), "picture_plan": (wish,)})
+
+
+def test_a_picture_that_must_be_seen():
+    assert has(watched(1, Want.MUST), "picture-missing", "bob", None, "fault")
+    assert not has(watched(2, Want.MUST), "picture-missing", "bob", None)
+
+
+def test_a_picture_that_must_not_be_seen():
+    assert has(watched(2, Want.MUST_NOT), "picture-seen", "bob", None, "fault")
+    assert not has(watched(1, Want.MUST_NOT), "picture-seen", "bob", None)
+    own = PictureWish(watcher="bob", picture="hands/hdmi", want=Want.ANY, cues=("one",))
+    show = watched(2, Want.MUST_NOT)
+    allowed = Show.model_validate({**dict(show), "picture_plan": (*show.picture_plan, own)})
+    assert not has(allowed, "picture-seen", "bob", None)
+
+
+def playing(voice_wanted: Want) -> Show:
+    """A voice and a backing track that both go out."""
+    return Show(
+        sounds=(voice("ann", -20.0, unit="dBFS", person=None), voice("track", -20.0, unit="dBFS", kind="playback")
+                .model_copy(update={"person": None})),
+        listeners=(listener("audience", "audience"),),
+        devices=(computer_mix("mix", inputs=2),),
+        cables=wire("sound/ann > mix/in1", "sound/track > mix/in2", "mix/mix > listener/audience"),
+        plan=(want("audience", "track"), want("audience", "ann", voice_wanted)),
+    )  # fmt: skip
+
+
+def test_a_microphone_left_open_under_a_playback():
+    open_ = setting(playing(Want.ANY), mix__ch1__fader=0.0, mix__ch2__fader=0.0)
+    assert has(open_, "microphone-left-open", "audience", "ann", "caution")
+    assert not has(setting(open_, mix__ch1__mute=True), "microphone-left-open", "audience", "ann")
+    wanted = setting(playing(Want.MUST), mix__ch1__fader=0.0, mix__ch2__fader=0.0)
+    assert not has(wanted, "microphone-left-open", "audience", "ann")
+    report = Report(open_)
+    fix = find_fix(report, tuple(f for f in report.findings if f.id == "microphone-left-open"))
+    assert fix is not None and [(c.control, c.after) for c in fix.changes] == [("mix/ch1/mute", True)]
+
+
+def filmed(sound_ms: float, spread_ms: float = 0.0) -> Show:
+    """Ann before a camera whose picture comes 100 ms late, her sound `sound_ms` late, both recorded."""
+    lines = ("add camera", "add dynamic mic", "add desk 2 in", "add switcher", "add recorder", "ann > dynamic mic")
+    lines += ("dynamic mic > desk 1", "desk main > switcher mic 1", "camera > switcher HDMI 1")
+    show = build(*lines, "set desk 1 gain to 52", "set desk 1 to main to 0", "switcher programme > recorder")
+    show = Show.model_validate({**dict(show), "listeners": (listener("bob", "recorder"),)})
+    for device, route_picture, figure in (
+        ("camera", True, Figure(value=60.0, plus_minus=spread_ms)),
+        ("switcher", True, Figure(value=40.0)),
+    ):
+        old = show.device(device)
+        routes = tuple(
+            r.model_copy(update={"delay_ms": figure}) if (r.medium == "picture") is route_picture else r
+            for r in old.routes
+        )
+        show = rig.put_device(show, old.model_copy(update={"routes": routes}))
+    show = rig.connect(show, "recorder/file", "listener/bob", "held")
+    cue = Cue(id="one", name="One", on_air="switcher/hdmi1")
+    return setting(with_cues(show, cue), switcher__mic1__delay=max(0.0, sound_ms))
+
+
+@pytest.mark.parametrize(
+    ("delay_ms", "spread_ms", "expected"),
+    [
+        (0.0, 0.0, ("sound-early", "fault")),  # 97.2 ms early
+        (50.0, 0.0, ("sound-early", "fault")),
+        (60.0, 0.0, None),  # 37.2 ms early: EBU R 37 allows 40
+        (60.0, 10.0, ("sound-early", "caution")),  # perhaps 47 ms
+        (155.0, 0.0, None),  # 57.8 ms late: 60 are allowed
+        (159.0, 0.0, ("sound-late", "fault")),
+        (155.0, 10.0, ("sound-late", "caution")),
+    ],
+)
+def test_sound_against_picture_is_judged_by_the_window_and_the_uncertainty(delay_ms, spread_ms, expected):
+    show = filmed(delay_ms, spread_ms)
+    found = [(f.id, f.severity) for f in Report(show).findings if f.id in ("sound-early", "sound-late")]
+    assert found == ([expected] if expected else [])
+    SEEN.update(i for i, _ in found)
+
+
+def test_every_kind_was_tried():
+    """Runs last in this module (the tests of a module stay on one worker): no kind is declared without a test."""
+    assert set(KINDS) == SEEN

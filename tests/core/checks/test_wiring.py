@@ -1,0 +1,330 @@
+"""Every wiring check: a show that has it, and a near twin that has not."""
+
+import pytest
+
+from kymaton.core.checks import RIG_KINDS, find_in_rig
+from kymaton.core.checks.report import Report
+from kymaton.core.edits import rig
+from kymaton.core.edits.controls import apply
+from kymaton.core.model import Control, Cue, Listener, Program, Show, ShowError, Wish
+from kymaton.core.planning.fixes import find_fix
+from kymaton.language.commands import read_command
+from kymaton.store.showfile import read_show
+from tests.shows import DEMO, HEALTHY, build, call_show, setting, voice
+
+
+def kinds(show: Show) -> set[str]:
+    return {f.id for f in find_in_rig(show)}
+
+
+def last_cable(show: Show, **fields: object) -> Show:
+    """The show with the last cable changed."""
+    return rig.put_cable(show, show.cables[-1].model_copy(update=fields))
+
+
+def port(show: Show, device: str, port_id: str, **fields: object) -> Show:
+    d = show.device(device)
+    ports = tuple(p.model_copy(update=fields) if p.id == port_id else p for p in d.ports)
+    return rig.put_device(show, d.model_copy(update={"ports": ports}))
+
+
+def device(show: Show, id: str, **fields: object) -> Show:
+    return rig.put_device(show, show.device(id).model_copy(update=fields))
+
+
+def audience(show: Show, *recorders: str) -> Show:
+    made = [Listener(id="audience", name="Audience", kind="audience")]
+    made += [Listener(id=r, name=r, kind="recorder") for r in recorders]
+    return Show.model_validate({**dict(show), "listeners": made})
+
+
+MIC = ("add dynamic mic", "add desk 4 in 1 aux", "dynamic mic > desk 1")
+STREAM = ("add switcher", "add encoder box", "switcher programme > encoder box")
+
+
+def condenser(target: str) -> Show:
+    return build("add condenser mic", f"add {target}", f"condenser mic > {target.split(' 2 ')[0]}")
+
+
+def supplies(desk: str, *between: str) -> Show:
+    lines = ("add player", "add mixer 2 in 1 aux", *between)
+    lines += ("player left > isolator 1", "isolator 1 > mixer 1") if between else ("player left > mixer 1",)
+    return device(device(build(*lines), "player", mains="wall"), "mixer", mains=desk)
+
+
+def chosen(value: str) -> Show:
+    show = build("add call computer")
+    computer = show.device("call-computer")
+    control = computer.controls[0].model_copy(
+        update={"choices": (*computer.controls[0].choices, "system default"), "value": value}
+    )
+    program = Program(id="call", name="Call", kind="call", chosen={"loudspeaker": control.id})
+    return device(show, "call-computer", controls=(control, *computer.controls[1:]), programs=(program,))
+
+
+def must_hear(connected: bool) -> Show:
+    show = build("add headphones", *(("headphones > bob",) if connected else ()))
+    return Show.model_validate({**dict(show), "plan": (Wish(listener="bob", sound="ann", want="must"),)})
+
+
+def unheard() -> Show:
+    """Something is connected, and a voice that must be heard is not."""
+    show = audience(build("add platform"))
+    return rig.connect(show, "platform/play", "listener/audience", "held")
+
+
+def two_programs(second: str) -> Show:
+    """A call that holds camera b, and an encoder on the same computer."""
+    computer = build("add call computer").device("call-computer")
+    ids = [f"call-computer/{p}/camera" for p in ("call", "encoder")]
+    cameras = tuple(
+        Control(id=id, name=id, kind="choice", value=value, choices=("camera a", "camera b"))
+        for id, value in zip(ids, ("camera b", second), strict=True)
+    )
+    programs = (
+        Program(id="call", name="Call", kind="call", chosen={"camera": ids[0]}),
+        Program(id="encoder", name="Encoder", kind="encoder", chosen={"camera": ids[1]}),
+    )
+    return device(
+        build("add call computer"), "call-computer", controls=(*computer.controls, *cameras), programs=programs
+    )
+
+
+def named_twice(*names: str) -> Show:
+    computer = build("add call computer").device("call-computer")
+    control = Control(id="call-computer/mic", name="mic", kind="choice", value="usb sound", choices=names)
+    program = Program(id="call", name="Call", kind="call", chosen={"microphone": control.id})
+    return device(
+        build("add call computer"), "call-computer", controls=(*computer.controls, control), programs=(program,)
+    )
+
+
+def lasting(minutes: float) -> Show:
+    """A wireless microphone whose battery lasts seven hours, give or take two."""
+    show = build("add wireless mic", "ann > wireless mic")
+    return Show.model_validate({**dict(show), "cues": (Cue(id="all", name="All", minutes=minutes),)})
+
+
+CAMERA = ("add camera", "add switcher", "camera > switcher HDMI 1")
+DOCKED = ("add laptop", "add dock", "add switcher", "laptop USB C > dock", "dock HDMI > switcher HDMI 1")
+NETWORKED = (
+    "add network audio",
+    "add network audio as Network audio 2",
+    "network audio network > network audio 2 network",
+)
+CASES = {
+    "connector-does-not-fit": (last_cable(build(*MIC), kind="HDMI"), build(*MIC)),
+    "line-into-mic": (
+        setting(build("add desk 2 in 1 aux", "add switcher", "desk main > switcher mic 1"), switcher__mic1__input="mic"),
+        build("add desk 2 in 1 aux", "add switcher", "desk main > switcher mic 1"),
+    ),
+    "mic-into-line": (
+        build("add dynamic mic", "add delay", "dynamic mic > delay"),
+        build("add dynamic mic", "add preamp", "dynamic mic > preamp"),
+    ),
+    "instrument-into-line": (
+        port(build("add keyboard", "add desk 2 in 1 aux", "keyboard left > desk 1"), "keyboard", "left", signal="instrument"),
+        build("add keyboard", "add desk 2 in 1 aux", "keyboard left > desk 1"),
+    ),
+    "speaker-into-line": (
+        port(build("add amplifier", "add passive loudspeaker", "amplifier > passive loudspeaker"), "passive-loudspeaker", "in", signal="line"),
+        build("add amplifier", "add passive loudspeaker", "amplifier > passive loudspeaker"),
+    ),
+    "unbalanced-run-too-long": (
+        last_cable(build("add player", "add desk 2 in 1 aux", "player left > desk 1"), length_m=12.0),
+        last_cable(build(*MIC), length_m=40.0),
+    ),
+    "hum-between-supplies": (supplies("stage"), supplies("stage", "add isolator 2 ch")),
+    "phantom-missing": (condenser("track recorder"), condenser("desk 2 in")),
+    "phantom-can-hurt": (
+        port(build(*MIC), "dynamic-mic", "out", phantom="none"),
+        build(*MIC),
+    ),
+    "stereo-into-balanced": (
+        last_cable(build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"), kind="3.5 mm", channels=()),
+        build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"),
+    ),
+    "headphone-as-line": (
+        build("add call computer", "add desk 2 in 1 aux", "call computer headphones > desk 1"),
+        build("add player", "add desk 2 in 1 aux", "player left > desk 1"),
+    ),
+    "run-too-long": (
+        last_cable(build("add camera", "add switcher", "camera > switcher HDMI 1"), length_m=8.0),
+        last_cable(build("add camera", "add switcher", "camera > switcher HDMI 1"), length_m=7.5),
+    ),
+    "sample-rates-differ": (
+        port(port(build(*STREAM), "switcher", "program", sample_rate_hz=48000), "encoder-box", "in", sample_rate_hz=44100),
+        port(port(build(*STREAM), "switcher", "program", sample_rate_hz=48000), "encoder-box", "in", sample_rate_hz=48000),
+    ),
+    "embedded-sound-dropped": (
+        build("ann > second computer", "second computer > embedder HDMI", start=("add second computer", "add embedder")),
+        build("ann > second computer", "second computer > scaler", start=("add second computer", "add scaler")),
+    ),
+    "sound-ends-here": (build("ann > dynamic mic", start=("add dynamic mic",)), build("ann > dynamic mic", "add headphones", "desk aux 1 > headphones", "headphones > bob", start=MIC)),
+    "not-connected": (build("add keyboard"), build(*MIC)),
+    "nothing-arrives": (must_hear(False), must_hear(True)),
+    "nothing-picks-up": (
+        unheard(),
+        build("add dynamic mic", "ann > dynamic mic"),
+    ),
+    "same-name-twice": (build("add desk 2 in", "add desk 4 in as Other", "rename other to Desk"), build("add desk 2 in", "add desk 4 in as Second")),
+    "one-recording": (audience(build(*MIC), "card"), audience(build(*MIC), "card", "disk")),
+    "one-way-to-the-stream": (
+        rig.connect(
+            rig.connect(audience(build(*STREAM)), "encoder-box/out", "listener/audience", "held"),
+            "sound/ann", "switcher/hdmi1", "held",
+        ),
+        audience(build(*STREAM)),
+    ),
+    "built-in-microphone": (
+        build("ann > webcam mic", start=("add webcam mic",)),
+        build("ann > dynamic mic", start=("add dynamic mic",)),
+    ),
+    "wireless-stream": (
+        last_cable(build("add encoder box", "add platform", "encoder box > platform"), kind="wireless network"),
+        build("add encoder box", "add platform", "encoder box > platform"),
+    ),
+    "system-default": (chosen("system default"), chosen("headphones")),
+    "plain-y": (
+        build("add player", "add plain y", "player left > plain y left", "player right > plain y right"),
+        build("add player", "add join", "player left > join left", "player right > join right"),
+    ),
+    "virtual-sound-device": (
+        build("add player", "add virtual sound", "ann > virtual sound"),
+        build("add virtual sound"),
+    ),
+    "picture-format": (
+        build(*CAMERA, "set camera picture format to 1080p50"),
+        build(*CAMERA, "set camera picture format to 1080p25"),
+    ),
+    "camera-not-clean": (
+        build(*CAMERA, "set camera output to with its display"),
+        build(*CAMERA, "set camera output to clean"),
+    ),
+    "socket-without-picture": (
+        build(*DOCKED, "set laptop USB C to data only"),
+        build(*DOCKED, "set laptop USB C to with picture"),
+    ),
+    "clock-masters": (
+        build(*NETWORKED),
+        build(*NETWORKED, "set network audio 2 clock to network"),
+    ),
+    "two-programs-one-device": (two_programs("camera b"), two_programs("camera a")),
+    "chosen-name-twice": (named_twice("usb sound", "usb sound"), named_twice("usb sound", "usb sound 2")),
+    "stereo-meets-mono": (
+        build("add lavalier", "add switcher", "lavalier > switcher mic 1"),
+        build("add desk 2 in", "add switcher", "desk main > switcher mic 1"),
+    ),
+    "plug-in-power-missing": (
+        build("add lavalier", "add desk 2 in", "lavalier > desk 1"),
+        build("add lavalier", "add switcher", "lavalier > switcher mic 1"),
+    ),
+    "level-far-off": (
+        build("add desk 2 in", "add switcher", "desk main > switcher mic 1"),
+        build("add desk 2 in", "add delay", "desk main > delay"),
+    ),
+    "nothing-comes-in": (
+        build("add headphones", "headphones > bob"),
+        build(*MIC, "add headphones", "desk aux 1 > headphones", "headphones > bob", "ann > dynamic mic"),
+    ),
+    "plug-can-slip": (device(build(*CAMERA), "camera", moves=True), build(*CAMERA)),
+    "battery-too-short": (lasting(minutes=301), lasting(minutes=299)),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("id", CASES)
+def test_a_show_has_it_and_its_near_twin_has_not(id):
+    has, has_not = CASES[id]
+    assert id in kinds(has)
+    assert id not in kinds(has_not)
+
+
+def test_every_kind_is_tried():
+    assert set(CASES) == set(RIG_KINDS)
+
+
+def test_what_is_found_in_the_rig_is_said_in_sentences():
+    for has, _ in CASES.values():
+        for finding in find_in_rig(has):
+            assert finding.sentence[0].isupper() and not finding.sentence.endswith(".")
+            assert finding.reason.endswith(".") and (not finding.remedy or finding.remedy.endswith("."))
+
+
+def test_line_into_mic_is_cured_by_the_input_and_the_output_that_was_turned_down():
+    report = Report(read_show(DEMO))
+    finding = next(f for f in report.rig if f.id == "line-into-mic")
+    fix = find_fix(report, (finding,))
+    assert fix is not None
+    assert {(c.control, c.after) for c in fix.changes} == {("switcher/mic1/input", "line"), ("desk/main/fader", 0.0)}
+    after = Report(apply(report.show, fix.changes))
+    assert "line-into-mic" not in {f.id for f in after.findings}
+    assert after.count("fault") == report.count("fault") - 1
+
+
+def test_the_healthy_rig_has_notes_only():
+    assert {f.severity for f in find_in_rig(read_show(HEALTHY))} == {"note"}
+
+
+@pytest.mark.parametrize("id", ["picture-format", "camera-not-clean", "socket-without-picture", "clock-masters"])
+def test_a_setting_that_is_at_fault_is_its_own_cure(id):
+    report = Report(CASES[id][0])
+    fix = find_fix(report, tuple(f for f in report.rig if f.id == id)[:1])
+    assert fix is not None and id in {f.id for f in fix.cures}
+    assert id not in {f.id for f in Report(apply(report.show, fix.changes)).findings}
+
+
+def test_a_format_is_followed_through_what_only_passes_it_on():
+    lines = ("add camera", "add hdmi splitter", "add switcher", "add scaling switcher as Other")
+    lines += ("camera > hdmi splitter", "hdmi splitter out 1 > switcher HDMI 1", "hdmi splitter out 2 > other HDMI 1")
+    show = build(*lines, "set camera picture format to 720p60")
+    found = [f for f in find_in_rig(show) if f.id == "picture-format"]
+    assert [f.sentence for f in found] == ["The camera gives 720p60, and switcher HDMI 1 takes 1080p25 only"]
+
+
+def test_a_scaler_gives_the_format_that_is_set():
+    lines = ("add camera", "add scaler", "add switcher", "camera > scaler", "scaler > switcher HDMI 1")
+    show = build(*lines, "set camera picture format to 720p60")
+    assert "picture-format" not in kinds(show)
+
+
+def test_no_clock_at_all_is_as_bad_as_two():
+    none = build(*NETWORKED, "set network audio clock to network", "set network audio 2 clock to network")
+    finding = next(f for f in find_in_rig(none) if f.id == "clock-masters")
+    assert finding.sentence == "None of the network audio and network audio 2 keeps the clock"
+
+
+def test_the_limit_of_a_run_is_a_setting():
+    long = last_cable(build(*CAMERA), length_m=9.0)
+    assert "run-too-long" in kinds(long)
+    assert "run-too-long" not in kinds(read_command(long, "limit HDMI run to 10 m").show)
+    tight = read_command(last_cable(long, length_m=5.0), "limit hdmi to 4").show
+    found = next(f for f in find_in_rig(tight) if f.id == "run-too-long")
+    assert found.reason == "4 m is the limit of this show for HDMI."
+    for line in ("limit rope to 4 m", "limit HDMI to far", "limit HDMI to -1"):
+        with pytest.raises(ShowError):
+            read_command(tight, line)
+
+
+def test_programs_on_one_computer_want_the_same_camera():
+    show = build("add computer 2 usb")
+    assert "two-programs-one-device" not in kinds(show)
+    taken = setting(show, computer__call__camera="USB 1", computer__encoder__camera="USB 1")
+    found = next(f for f in find_in_rig(taken) if f.id == "two-programs-one-device")
+    assert found.sentence == "The call and the encoder on the computer both want 'USB 1'"
+
+
+def test_a_call_on_one_box_without_a_mix_of_its_own_is_heard_by_who_talks():
+    """Sending and listening on the same interface, its playback among what is sent: the guest hears themselves."""
+    show = call_show(send_db=-6.0)
+    assert ("own-voice-back", "gus", "gus") in {(f.id, f.listener, f.sound) for f in Report(show).findings}
+
+
+def test_a_voice_is_needed_for_the_way_to_the_stream():
+    show = audience(build(*STREAM))
+    connected = rig.connect(show, "encoder-box/out", "listener/audience", "held")
+    alone = rig.remove_sound(connected, "ann")
+    assert "one-way-to-the-stream" not in kinds(alone)
+    fed = rig.connect(connected, "sound/ann", "switcher/hdmi1", "held")
+    finding = next(f for f in find_in_rig(fed) if f.id == "one-way-to-the-stream")
+    assert finding.sentence == "The stream hangs on the switcher and the encoder box"
+    assert voice("x").kind == "voice"

@@ -1,0 +1,226 @@
+"""Sound against picture from the model, and the delays that bring them together: against exhaustive search."""
+
+import itertools
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kymaton.core.checks.report import Report
+from kymaton.core.edits import rig
+from kymaton.core.edits.controls import apply
+from kymaton.core.model import Cue, Figure, Listener, Show
+from kymaton.core.planning.fixes import find_fix, parts_of
+from kymaton.core.planning.sync_delays import plan_sync, setting_text
+from kymaton.core.signal.av_offset import WINDOWS, leads, window_of, worst
+from kymaton.core.signal.cue_solution import CueView
+from kymaton.language.commands import read_command
+from kymaton.language.starters import STARTERS
+from kymaton.store.showfile import read_show
+from tests.shows import DEMO, HEALTHY, build, setting
+
+
+def put_delay(show: Show, device: str, medium: str, value_ms: float, spread_ms: float = 0.0) -> Show:
+    """The show with this delay on all routes of a medium in a device."""
+    old = show.device(device)
+    figure = Figure(value=value_ms, plus_minus=spread_ms)
+    routes = tuple(r.model_copy(update={"delay_ms": figure}) if r.medium == medium else r for r in old.routes)
+    return rig.put_device(show, old.model_copy(update={"routes": routes}))
+
+
+def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms: float = 500.0, cues: int = 2) -> Show:
+    """Ann before two cameras, each on air in a cue of its own, one delay on the sound."""
+    lines = ("add camera as Wide", "add camera as Hands", "add dynamic mic", "add desk 2 in 1 aux", "add switcher")
+    lines += ("add recorder", "ann > dynamic mic", "dynamic mic > desk 1", "desk main > switcher mic 1")
+    lines += ("wide > switcher HDMI 1", "hands > switcher HDMI 2", "switcher programme > recorder")
+    lines += ("set desk 1 gain to 52", "set desk 1 to main to 0")
+    show = build(*lines)
+    show = Show.model_validate(
+        {**dict(show), "listeners": (*show.listeners, Listener(id="tape", name="Tape", kind="recorder"))}
+    )
+    show = rig.connect(show, "recorder/file", "listener/tape", "held")
+    for device, ms in (("wide", first_ms), ("hands", second_ms), ("switcher", 40.0)):
+        show = put_delay(show, device, "picture", ms)
+    switcher = show.device("switcher")
+    controls = tuple(
+        c.model_copy(update={"step": step_ms, "maximum": most_ms}) if c.kind == "delay" else c
+        for c in switcher.controls
+    )
+    show = rig.put_device(show, switcher.model_copy(update={"controls": controls}))
+    made = tuple(Cue(id=f"cue-{n}", name=f"Cue {n}", on_air=f"switcher/hdmi{n}") for n in range(1, cues + 1))
+    return Show.model_validate({**dict(show), "cues": made})
+
+
+def strain(show: Show, only: str | None = None) -> float:
+    window = window_of(show)
+    rows = [r for c in show.cues if only in (None, c.id) for r in leads(CueView(show, c.id)) if r.on_air]
+    return max(window.strain(r.lead_ms) for r in rows)
+
+
+def test_a_lead_is_what_the_picture_takes_longer_than_the_sound():
+    show = two_cameras(60.0, 20.0)
+    rows = {r.camera: r for r in leads(CueView(show, "cue-1"))}
+    sound_ms = 0.1 / 343 * 1000 + 1.5 + 1.0  # air, desk, switcher
+    assert rows["wide"].lead_ms == pytest.approx(100.0 - sound_ms, abs=0.01)
+    assert rows["hands"].lead_ms == pytest.approx(60.0 - sound_ms, abs=0.01)
+    assert rows["wide"].on_air and not rows["hands"].on_air
+    assert rows["wide"].controls == (("switcher/mic1/delay", -1),)
+
+
+def test_what_carries_both_alike_makes_no_doubt():
+    show = two_cameras(60.0, 20.0)
+    for medium in ("sound", "picture"):
+        show = put_delay(show, "recorder", medium, 500.0, 300.0)
+    row = leads(CueView(show, "cue-1"))[0]
+    assert row.plus_minus_ms < 5.0 and "recorder" not in {d for d, _, _ in row.doubts}
+    apart = put_delay(show, "recorder", "picture", 500.0, 200.0)
+    assert leads(CueView(apart, "cue-1"))[0].plus_minus_ms > 300.0
+
+
+@pytest.mark.parametrize(
+    ("lead_ms", "spread_ms", "verdict"),
+    [
+        (39.0, 0.5, "inside"),
+        (39.0, 2.0, "perhaps"),
+        (42.0, 1.0, "outside"),
+        (-59.0, 0.5, "inside"),
+        (-61.0, 2.0, "perhaps"),
+        (-63.0, 2.0, "outside"),
+    ],
+)
+def test_verdicts_carry_the_uncertainty(lead_ms, spread_ms, verdict):
+    from dataclasses import replace
+
+    row = leads(CueView(two_cameras(60.0, 20.0), "cue-1"))[0]
+    moved = replace(row, picture_us=row.sound_us + round(lead_ms * 1000), plus_minus_ms=spread_ms)
+    assert moved.verdict(WINDOWS["R 37"]) == verdict
+    assert moved.verdict(WINDOWS["BT.1359 acceptable"]) == "inside"
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.floats(0, 150), st.floats(0, 150), st.sampled_from([1.0, 7.0, 20.0, 40.0]), st.sampled_from([40.0, 120.0, 200.0])
+)
+def test_one_delay_for_all_cues_is_the_best_there_is(first_ms, second_ms, step_ms, most_ms):
+    show = two_cameras(first_ms, second_ms, step_ms, most_ms)
+    plan = plan_sync(show)
+    values = [n * step_ms for n in range(int(most_ms // step_ms) + 1)]
+    strains = {v: strain(setting(show, switcher__mic1__delay=v)) for v in values}
+    best = min(strains.values())
+    assert plan.strain == pytest.approx(best, abs=1e-4)
+    taken = apply(show, plan.changes)
+    least = min(v for v, strained in strains.items() if strained <= best + 1e-6)
+    assert taken.control("switcher/mic1/delay").value == pytest.approx(least)
+
+
+@settings(max_examples=10, deadline=None)
+@given(st.floats(0, 150), st.floats(0, 150), st.sampled_from([7.0, 20.0, 40.0]))
+def test_a_delay_in_each_cue_is_the_best_there_is(first_ms, second_ms, step_ms):
+    show = two_cameras(first_ms, second_ms, step_ms, 200.0)
+    values = [n * step_ms for n in range(int(200.0 // step_ms) + 1)]
+    apart = {
+        cue: [strain(setting(show, cue, switcher__mic1__delay=v), cue) for v in values] for cue in ("cue-1", "cue-2")
+    }
+    best = min(max(pair) for pair in itertools.product(*apart.values()))
+    plan = plan_sync(show, per_cue=True)
+    assert plan.strain == pytest.approx(best, abs=1e-4) and {c.cue for c in plan.changes} <= {"cue-1", "cue-2"}
+
+
+def test_the_fix_is_a_delay_in_each_cue_only_where_one_for_all_cues_cures_not_enough():
+    for second_ms, cues in ((170.0, {None}), (20.0, {"cue-1", "cue-2"})):
+        report = Report(two_cameras(182.0, second_ms))
+        fix = find_fix(report, tuple(f for f in report.findings if f.id == "sound-early"))
+        assert {c.cue for c in fix.changes} == cues
+        told = [fix.title, *parts_of(report.show, fix)]
+        assert told == (
+            ["Set switcher mic 1 delay to 215 ms"]
+            if len(cues) == 1
+            else ["Set switcher mic 1 delay cue by cue", "Cue 1: 219 ms", "Cue 2: 57 ms"]
+        )
+        assert not any(f.id in ("sound-early", "sound-late") for f in Report(apply(report.show, fix.changes)).findings)
+
+
+def test_a_faster_camera_is_delayed_by_whole_frames_where_something_can():
+    """Two cameras that are not equally late, one of them through a frame delay: one sound delay serves both."""
+    show = two_cameras(182.0, 100.0)
+    assert plan_sync(show, every_camera=True).strain > 0.8
+    for line in ("add frame delay", "disconnect hands", "hands > frame delay", "frame delay > switcher HDMI 2"):
+        show = read_command(show, line).show
+    plan = plan_sync(show, every_camera=True)
+    assert {c.control: c.after for c in plan.changes}["frame-delay/delay"] == 80.0 and plan.strain < 0.1
+    assert setting_text(show, show.control("frame-delay/delay"), 80.0) == "2 frames"
+
+
+def test_a_monitor_is_not_made_late():
+    """The same delay acts on what Ann hears of herself: 20 ms is the most."""
+    show = two_cameras(100.0, 100.0)
+    for line in ("add in-ear", "add delay", "disconnect desk main", "desk main > delay", "delay > switcher mic 1"):
+        show = read_command(show, line).show
+    ear = Listener(id="ann", name="Ann", kind="performer")
+    show = Show.model_validate({**dict(show), "listeners": (*show.listeners, ear)})
+    for line in ("disconnect delay", "desk main > delay", "delay > in-ear", "in-ear > ann"):
+        show = read_command(show, line).show
+    plan = plan_sync(show)
+    assert all(c.control != "delay/delay" or float(c.after) <= 20.0 for c in plan.changes)
+
+
+def test_picture_that_is_too_fast_must_be_delayed_itself():
+    show = setting(two_cameras(0.0, 0.0), switcher__mic1__delay=0.0)
+    late = put_delay(show, "desk", "sound", 150.0)
+    plan = plan_sync(late)
+    assert plan.changes == () and any("its picture must be delayed, not the sound" in r for r in plan.remarks)
+
+
+def test_the_demo_leads_by_five_frames_and_is_cured():
+    show = read_show(DEMO)
+    plan = plan_sync(show, per_cue=True)
+    assert {round(r.lead_ms / 40.0) for r in plan.before if r.camera == "camera-a"} == {5}
+    assert max(abs(r.lead_ms) for r in plan.after) < 1.0
+    one = plan_sync(show)
+    assert [(c.control, c.after) for c in one.changes] == [("switcher/mic1/delay", 166.0)] and one.strain < 1
+    every = plan_sync(show, every_camera=True)
+    assert any("one delay serves pictures that are not equally late" in r for r in every.remarks)
+    assert any(r.startswith("Measure ") for r in one.remarks)
+
+
+def test_the_healthy_demo_is_inside_surely():
+    show = read_show(HEALTHY)
+    rows = [r for c in show.cues for r in leads(CueView(show, c.id)) if r.on_air]
+    assert rows and {r.verdict(window_of(show)) for r in worst(rows, window_of(show))} == {"inside"}
+
+
+@pytest.mark.parametrize("starter", STARTERS, ids=lambda s: s.id)
+def test_every_starter_is_inside_the_window_after_applying(starter):
+    show = starter.show()
+    plan = plan_sync(show, every_camera=True)
+    assert plan.strain <= 1.0, plan.remarks
+
+
+def test_settings_are_told_in_the_unit_of_the_device():
+    show = read_show(DEMO)
+    control = show.control("switcher/mic1/delay")
+    assert setting_text(show, control, 200.0) == "200 ms"
+    assert setting_text(show, control.model_copy(update={"shown_in": "frames"}), 200.0) == "5 frames"
+    assert setting_text(show, control.model_copy(update={"shown_in": "samples"}), 200.0) == "9600 samples"
+
+
+def test_a_guest_in_a_call_is_seen_and_heard_together():
+    show = read_show(DEMO)
+    rows = [r for r in leads(CueView(show, "guest-talk")) if r.camera == "call" and r.destination == "audience"]
+    assert {(r.source, r.sound) for r in rows} == {("call/ilse-camera", "ilse"), ("call/nadir-camera", "nadir")}
+    assert all("call" not in {d for d, _, _ in r.doubts} for r in rows)
+
+
+def test_a_guest_gets_the_return_picture_later_than_the_return_sound_and_the_other_guest_together():
+    show = read_show(DEMO)
+    cables = [c.model_dump() for c in show.cables if c.target != "recorder/hdmi"]
+    added = [("call/ilse-screen", "listener/ilse"), ("switcher/program2", "call-computer/camera")]
+    cables += [{"id": f"new-{n}", "source": a, "target": b, "kind": "held"} for n, (a, b) in enumerate(added)]
+    show = Show.model_validate({**dict(show), "cables": tuple(cables)})
+    rows = {r.source: r for r in worst(leads(CueView(show, "guest-talk")), window_of(show)) if r.destination == "ilse"}
+    host, other = rows["camera-a/lens"], rows["call/nadir-camera"]
+    assert host.on_air and host.picture_us == 1000 * (162 + 40 + 40 + 98) and host.sound_us == pytest.approx(111_733)
+    assert host.lead_ms == pytest.approx(228.3, abs=0.1) and host.verdict(window_of(show)) == "outside"
+    assert other.on_air and abs(other.lead_ms) < 0.2 and other.verdict(window_of(show)) == "inside"
+    found = [f for f in Report(show, only="guest-talk").findings if f.id == "sound-early" and f.listener == "ilse"]
+    assert len(found) == 1

@@ -1,0 +1,132 @@
+"""The hearing solution against brute force and against the frequency domain, on random graphs."""
+
+import math
+from dataclasses import replace
+
+import networkx as nx
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kymaton.core.signal.graph import SoundException
+from kymaton.core.signal.hearing import solve
+from kymaton.core.signal.loops import find_loops
+from tests.graphs import Net, arrivals_by_enumeration, make_graph, nets, transfer
+
+
+def solved(net: Net):
+    graph, state = make_graph(net.nodes, net.sources, net.ears, net.rows)
+    return graph, state, solve(graph, state, record_dropped=True)
+
+
+@given(nets())
+@settings(max_examples=150, deadline=None)
+def test_every_arrival_is_one_that_enumeration_finds(net):
+    graph, _, hearing = solved(net)
+    for s, (sound, _) in enumerate(graph.signals):
+        for e, (listener, _) in enumerate(graph.ears):
+            expected = arrivals_by_enumeration(net, net.sources[s], net.ears[e])
+            got = {a.delay_us: a.polarity * 10 ** (a.gain_db / 20) for a in hearing.arrivals(listener, sound)}
+            strongest = max(map(abs, expected.values()), default=0.0)
+            for delay, amplitude in expected.items():
+                if abs(amplitude) > strongest * 10 ** (-75 / 20):  # well above where pruning begins
+                    assert got[delay] == pytest.approx(amplitude, rel=1e-3, abs=strongest * 1e-4)
+            assert set(got) <= set(expected)
+
+
+@given(nets(loops=True), st.floats(0, 20_000))
+@settings(max_examples=150, deadline=None)
+def test_arrivals_sum_to_the_transfer_function_within_what_was_dropped(net, f_hz):
+    graph, state, hearing = solved(net)
+    size = len(graph.nodes)
+    magnitude = np.zeros((size, size))
+    np.add.at(magnitude, (graph.dst, graph.src), 10 ** (state.gain_db / 20))
+    if np.abs(np.linalg.eigvals(magnitude)).max() > 0.9:
+        return  # the bound holds for loops that die away
+    way, bound = transfer(graph, state, f_hz)
+    for s, (sound, _) in enumerate(graph.signals):
+        dropped = bound @ hearing.dropped[:, s]
+        for e, (listener, _) in enumerate(graph.ears):
+            z = sum(
+                a.polarity * 10 ** (a.gain_db / 20) * np.exp(-2j * np.pi * f_hz * a.delay_us * 1e-6)
+                for a in hearing.arrivals(listener, sound)
+            )
+            h = way[net.ears[e], net.sources[s]]
+            assert abs(z - h) <= dropped[net.ears[e]] + 1e-9 * max(1.0, abs(h))
+
+
+def test_same_tick_adds_with_sign():
+    graph, state = make_graph(4, [0], [3], [(0, 1, 0, 5, 1), (0, 2, 0, 3, -1), (1, 3, 0, 5, 1), (2, 3, 0, 7, 1)])
+    assert solve(graph, state).arrivals("l0", "s0") == []
+    state = replace(state, delay_us=state.delay_us + np.array([0, 0, 0, 1]))
+    assert [(a.delay_us, a.polarity) for a in solve(graph, state).arrivals("l0", "s0")] == [(10, 1), (11, -1)]
+
+
+def test_spread_is_carried_as_root_of_squares():
+    graph, state = make_graph(3, [0], [2], [(0, 1, 0, 0, 1), (1, 2, 0, 0, 1)])
+    graph.spread_us[:] = (3000.0, 4000.0)
+    assert solve(graph, state).arrivals("l0", "s0")[0].plus_minus_ms == pytest.approx(5.0)
+
+
+def test_an_exception_weakens_only_its_sounds_and_only_within_the_tail():
+    rows = [(0, 2, 0, 100, 1), (1, 2, 0, 100, 1), (2, 3, 0, 200_000, 1), (2, 3, -1, 900_000, 1), (3, 4, 0, 50, 1)]
+    graph, state = make_graph(5, [0, 1], [4], rows)
+    cancel = SoundException(4, np.array([True, False]), -40.0, 2, 256_000)
+    hearing = solve(graph, replace(state, exceptions=(cancel,)))
+    gains = {s: [a.gain_db for a in hearing.arrivals("l0", s)] for s in ("s0", "s1")}
+    assert gains["s0"] == pytest.approx([-40.0, -1.0])
+    assert gains["s1"] == pytest.approx([0.0, -1.0])
+
+
+# loops
+
+
+def ring(gain_db: float, delay_us: int = 1000):
+    return make_graph(4, [0], [3], [(0, 1, 0, 0, 1), (1, 2, gain_db, delay_us, 1), (2, 1, 0, 0, 1), (2, 3, 0, 0, 1)])
+
+
+def test_the_margin_of_a_single_loop_is_its_loss():
+    loop = find_loops(solve(*ring(-6.0)))[0]
+    assert loop.single and loop.margin_db == pytest.approx(6.0) and loop.delay_us == 1000
+    assert loop.decay_s == pytest.approx(60 / 6 * 0.001)
+
+
+def test_a_loop_repeats_until_it_has_died_away():
+    gains = [a.gain_db for a in solve(*ring(-6.0)).arrivals("l0", "s0")]
+    assert gains == pytest.approx([-6.0 * n for n in range(1, len(gains) + 1)]) and len(gains) >= 10
+
+
+def test_a_loop_that_runs_away_is_cut_off_and_said_so():
+    hearing = solve(*ring(1.0))
+    assert hearing.truncated and find_loops(hearing)[0].margin_db == pytest.approx(-1.0)
+
+
+def test_closed_loops_are_no_loops():
+    assert find_loops(solve(*ring(-math.inf))) == []
+
+
+@given(st.lists(st.floats(-30, 3), min_size=2, max_size=5), st.integers(0, 3))
+@settings(deadline=None)
+def test_margin_is_not_counted_per_edge(gains, extra):
+    """A ring of any number of edges has the margin of their sum; the whole matrix's radius would say less."""
+    size = len(gains) + 2
+    rows = [(0, 1, 0, 0, 1), (1, size - 1, 0, 0, 1)]
+    rows += [(1 + i, 1 + (i + 1) % len(gains), g, 10, 1) for i, g in enumerate(gains)]
+    rows += [(1, 1 + (i % len(gains)), -math.inf, 5, 1) for i in range(extra)]
+    graph, state = make_graph(size, [0], [size - 1], rows)
+    # a second entry to each node keeps the ring from being folded into one edge
+    loop = find_loops(solve(graph, state))[0]
+    assert loop.margin_db == pytest.approx(-sum(gains), abs=1e-6)
+
+
+@given(nets(loops=True))
+@settings(max_examples=80, deadline=None)
+def test_loops_are_where_networkx_finds_cycles(net):
+    _, _, hearing = solved(net)
+    live = nx.DiGraph((a, b) for a, b, g, _, _ in net.rows if g > -math.inf)
+    reachable = set().union(*({s} | (nx.descendants(live, s) if s in live else set()) for s in net.sources))
+    heard = set().union(*({e} | (nx.ancestors(live, e) if e in live else set()) for e in net.ears))
+    part = live.subgraph(reachable & heard)
+    cyclic = [c for c in nx.strongly_connected_components(part) if len(c) > 1 or any(part.has_edge(n, n) for n in c)]
+    assert len(find_loops(hearing)) == len(cyclic)

@@ -1,0 +1,75 @@
+"""Several listeners at once, stereo, gains per sound, block borders with loops."""
+
+import numpy as np
+import pytest
+
+from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.render import full_scale_of, playback_gain_db, render
+from kymaton.store.showfile import read_show
+from tests.graphs import make_graph
+from tests.shows import DEMO, build, setting
+
+RATE = 48_000
+
+
+def noise(samples: int, seed: int = 0) -> np.ndarray:
+    return np.random.default_rng(seed).normal(size=samples).astype(np.float32)
+
+
+def test_listeners_rendered_together_are_those_rendered_alone():
+    rows = [(0, 2, 0, 1000, 1), (1, 2, -3, 0, -1), (2, 3, 0, 500, 1), (1, 4, -6, 2000, 1), (2, 4, -12, 0, 1)]
+    graph, state = make_graph(5, [0, 1], [3, 4], rows)
+    stems = {("s0", 1): noise(5000), ("s1", 1): noise(5000, 1)}
+    both = render(graph, state, ["l0", "l1"], stems, {})
+    for listener in ("l0", "l1"):
+        np.testing.assert_allclose(both[listener], render(graph, state, [listener], stems, {})[listener], atol=1e-6)
+
+
+def test_a_sound_without_a_stem_is_silent_and_a_gain_scales():
+    graph, state = make_graph(3, [0, 1], [2], [(0, 2, 0, 0, 1), (1, 2, 0, 0, 1)])
+    stem = noise(100)
+    heard = render(graph, state, ["l0"], {("s0", 1): stem}, {"s0": -6.0206})["l0"][:100, 0]
+    np.testing.assert_allclose(heard, stem / 2, rtol=1e-4)
+    assert not render(graph, state, ["l0"], {}, {})["l0"].any()
+
+
+def test_a_loop_gives_the_same_whatever_the_block(monkeypatch):
+    rows = [(0, 1, 0, 0, 1), (1, 2, -4, 7_000, 1), (2, 1, 0, 11_000, -1), (2, 3, 0, 0, 1)]
+    graph, state = make_graph(4, [0], [3], rows)
+    stems = {("s0", 1): noise(9000)}
+    whole = render(graph, state, ["l0"], stems, {})["l0"]
+    monkeypatch.setattr("kymaton.core.signal.render.BLOCK", 100)
+    np.testing.assert_allclose(render(graph, state, ["l0"], stems, {})["l0"], whole, atol=1e-5)
+
+
+def test_left_and_right_keep_apart_from_player_to_ears():
+    show = build(
+        "add player", "add desk 4 in 1 aux", "add switcher", "player left > desk 3", "player right > desk 4",
+        "desk main > switcher mic 1", "switcher programme > bob", "set desk 3 to main to 0", "set desk 4 to main to 0",
+    )  # fmt: skip
+    sound = show.sounds[0].model_copy(update={"channels": 2, "unit": "dBFS", "level": -20.0})
+    show = show.model_copy(update={"sounds": (sound,)})
+    from kymaton.core.edits.rig import connect
+
+    show = connect(show, "sound/ann", "player/play", "held")
+    view = CueView(show, None)
+    stems = {("ann", 1): noise(2000), ("ann", 2): np.zeros(2000, np.float32)}
+    heard = render(view.graph, view.state, ["bob"], stems, {})["bob"]
+    # a desk without stereo pairs sends each channel to both sides
+    np.testing.assert_allclose(heard[:, 0], heard[:, 1], atol=1e-6)
+    paired = setting(show, desk__ch3__mute=True)
+    assert not render(view.graph, CueView(paired, None).state, ["bob"], stems, {})["bob"].any()
+
+
+def test_the_demo_is_heard_in_stereo():
+    show = read_show(DEMO)
+    view = CueView(show, "song")
+    stems = {("backing", 1): noise(4000), ("backing", 2): np.zeros(4000, np.float32)}
+    heard = render(view.graph, view.state, ["recorder"], stems, {})["recorder"]
+    assert heard[:, 0].any() and not heard[:, 1].any()
+
+
+@pytest.mark.parametrize(("unit", "top"), [("dBFS", 0.0), ("dB SPL", 100.0)])
+def test_full_scale_of_files(unit, top):
+    assert full_scale_of(unit) == top
+    assert playback_gain_db(-23.0, 70.0, top) == 93.0 - top

@@ -1,0 +1,74 @@
+"""Routes agree with arrivals; the strip adds up."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from kymaton.core.checks.report import Report
+from kymaton.core.signal.trace import origins, rounded_steps, stations
+from kymaton.store.showfile import read_show
+from tests.shows import DEMO
+
+
+@pytest.fixture(scope="module")
+def report() -> Report:
+    return Report(read_show(DEMO))
+
+
+def test_paths_and_arrivals_tell_the_same_delays_and_levels(report):
+    compared = 0
+    for cue in report.cues.values():
+        view = cue.view
+        for listener, sound in view.pairs():
+            by_place: dict[tuple[int, int, int], float] = {}
+            for p in view.paths(listener.id, sound.id):
+                key = (p.delay_us, p.sound_channel, p.ear)
+                by_place[key] = by_place.get(key, 0.0) + p.polarity * 10 ** (p.gain_db / 20)
+            for a in view.hearing.arrivals(listener.id, sound.id):
+                assert abs(by_place[a.delay_us, a.sound_channel, a.ear]) == pytest.approx(
+                    10 ** (a.gain_db / 20), rel=1e-6
+                )
+                compared += 1
+    assert compared > 200
+
+
+def test_stations_sum_to_the_path_and_end_at_its_level(report):
+    view = report.cues["guest-talk"].view
+    for path in view.paths("audience", "ilse"):
+        stops = stations(view.show, view.graph, view.state, path)
+        assert sum(s.added_us for s in stops) == path.delay_us
+        assert stops[-1].level == pytest.approx(view.show.sound("ilse").level + path.gain_db)
+        assert stops[0].owner == "sound/ilse" and stops[-1].owner == "listener/audience"
+
+
+def test_a_station_of_a_big_device_is_named_by_its_input(report):
+    view = report.cues["guest-talk"].view
+    titles = {s.title for p in view.paths("audience", "ilse") for s in stations(view.show, view.graph, view.state, p)}
+    assert {"Desk 9", "Switcher mic 1", "Switcher HDMI 2"} <= titles
+
+
+@given(st.lists(st.integers(0, 5_000_000), max_size=12))
+def test_what_stands_under_the_stations_sums_to_the_total(amounts):
+    assert sum(round(10 * x) for x in rounded_steps(amounts)) == round(10 * round(sum(amounts) / 1000, 1))
+
+
+def test_a_station_tells_where_its_figures_come_from(report):
+    view = report.cues["guest-talk"].view
+    stops = stations(view.show, view.graph, view.state, view.paths("audience", "ilse")[0])
+    told = {s.title: origins(view.show, view.graph, view.state, s) for s in stops}
+    assert any("98.0 ± 12.0 ms, measured 2026-11-21" in line for line in told["Call"])
+    assert any("assumed" in line for line in told["Platform"])
+    assert any(line.startswith("set by its controls") for line in told["Desk 9"])
+
+
+def test_a_figure_that_is_met_twice_is_off_the_same_way(report):
+    view = report.cues["guest-talk"].view
+    echo = view.paths("ilse", "ilse")[0]
+    # the call there and back 12 each, the computer out 8 and in 8, the desk 0.9
+    assert echo.plus_minus_ms == pytest.approx((24**2 + 8**2 + 8**2 + 0.9**2) ** 0.5)
+    assert view.plus_minus_ms("ilse", "ilse", echo.delay_us) == echo.plus_minus_ms
+    once = view.paths("ilse", "maren")[0]
+    carried = view.hearing.arrivals("ilse", "maren")[0].plus_minus_ms
+    assert once.plus_minus_ms == pytest.approx(carried)
+    finding = next(f for f in report.findings if f.id == "own-voice-back" and f.listener == "ilse")
+    assert finding.evidence["plus_minus_ms"] == pytest.approx(echo.plus_minus_ms, abs=0.05)
