@@ -4,7 +4,7 @@ PYTHON := $(VENV)/bin/python
 READY := $(VENV)/.ready
 SCREEN := $(VENV)/.screen
 
-.PHONY: demo test bench screenshots lint format pages schema demo-shows demo-stems system clean
+.PHONY: demo test bench screenshots lint format pages package schema demo-shows demo-stems system clean
 
 demo: $(READY)
 	$(VENV)/bin/kymaton demo
@@ -30,6 +30,7 @@ screenshots: $(READY)
 
 pages: $(READY)
 	$(PYTHON) docs/make_plan.py
+	$(PYTHON) docs/make_manual.py
 	QT_QPA_PLATFORM=offscreen $(PYTHON) docs/make_sentences.py
 
 schema: $(READY)
@@ -41,13 +42,19 @@ demo-shows: $(READY)
 demo-stems: $(READY)
 	$(PYTHON) demo/build_stems.py
 
+# the wheel as somebody installs it, in an environment of its own; desktop entry and AppStream file held to their rules
+package: $(READY)
+	sh packaging/system-libraries.sh package
+	PYTHON=$(PYTHON) sh packaging/check-package.sh
+
 system:
 	sh packaging/system-libraries.sh
 
-$(READY): requirements.lock pyproject.toml packaging/system-libraries.sh
+$(READY): requirements.lock requirements-dev.lock pyproject.toml packaging/system-libraries.sh
 	sh packaging/system-libraries.sh
 	python3 -m venv $(VENV)
-	$(PYTHON) -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(PYTHON) -m pip install --quiet --disable-pip-version-check --require-hashes \
+		-r requirements.lock -r requirements-dev.lock
 	$(PYTHON) -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	touch $(READY)
 

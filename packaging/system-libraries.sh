@@ -1,6 +1,7 @@
 #!/bin/sh
 # Installs the system libraries that Qt and sound output need where apt may do so; otherwise names them.
 # With `tests`: the virtual screen and the hand that types on it, for the tests in a real window.
+# With `package`: what holds the desktop entry and the AppStream file to their rules.
 set -u
 
 missing=""
@@ -12,6 +13,9 @@ PATH="$PATH:/sbin:/usr/sbin"
 if [ "${1:-}" = tests ]; then
     command -v Xvfb >/dev/null 2>&1 || missing="$missing xvfb"
     command -v xdotool >/dev/null 2>&1 || missing="$missing xdotool"
+elif [ "${1:-}" = package ]; then
+    command -v desktop-file-validate >/dev/null 2>&1 || missing="$missing desktop-file-utils"
+    command -v appstreamcli >/dev/null 2>&1 || missing="$missing appstream"
 else
     want libEGL.so.1 libegl1
     want libGL.so.1 libgl1

@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QPushButton
 
 from kymaton.app.path.strip import routes_of
 from kymaton.core.checks.report import Report
+from kymaton.core.errors import Stopped
 from kymaton.core.planning.mix_minus import propose
-from kymaton.core.signal.render import Stopped
 from kymaton.media import audition
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY

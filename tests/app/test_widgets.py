@@ -17,9 +17,8 @@ from kymaton.app.theme.marks import ICONS, draw_form, icon
 from kymaton.app.widgets.basic import empty
 from kymaton.app.widgets.findings import evidence_lines
 from kymaton.app.work import Job
-from kymaton.core.signal.render import RenderError, Stopped
+from kymaton.core.errors import FileError, RenderError, Stopped
 from kymaton.media.audition import Audition
-from kymaton.store.showfile import FileError
 from tests.shows import DEMO, call_show
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from kymaton.cli.main import main
+from kymaton.cli.main import main, parser
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY
 
@@ -236,3 +236,10 @@ def test_a_simulated_camera_is_filmed_and_measured(capsys, tmp_path):
     for words in (("--fps", "fast"), ("--exposure", "2"), ("--picture-ms", "nan"), ("--seconds", "0")):
         code, _, err = run(capsys, "sim", "camera", "-o", tmp_path / "none.mkv", *words)
         assert code == 2 and err.count("\n") == 1 and not (tmp_path / "none.mkv").exists()
+
+
+def test_the_desktop_may_open_it_with_a_file_or_without():
+    assert parser().parse_args(["open"]).show is None
+    assert parser().parse_args(["open", "a.kymaton"]).show.name == "a.kymaton"
+    entry = (DEMO.parent.parent / "packaging" / "org.kymaton.Kymaton.desktop").read_text()
+    assert "Exec=kymaton open %f" in entry

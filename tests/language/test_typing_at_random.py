@@ -6,11 +6,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton.catalogue.registry import make_device
+from kymaton.core.errors import FileError
 from kymaton.core.model import Show, ShowError
 from kymaton.language.commands import read_command, suggestions
 from kymaton.language.people import read_brief
 from kymaton.store.inputlist import add_inputs, parse_input_list
-from kymaton.store.showfile import FileError, read_show
+from kymaton.store.showfile import read_show
 from tests.shows import DEMO
 
 DEMO_SHOW = read_show(DEMO)

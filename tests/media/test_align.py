@@ -10,9 +10,9 @@ import soundfile
 from scipy.signal import butter, fftconvolve, resample_poly, sosfilt
 
 from kymaton.cli.main import main
+from kymaton.core.errors import FileError
 from kymaton.media.align import align_files, align_sides
 from kymaton.media.clips import Clip, clip_frames, write_clip, write_film
-from kymaton.store.showfile import FileError
 
 RATE = 48_000
 

@@ -4,11 +4,10 @@ import numpy as np
 import pytest
 import soundfile
 
+from kymaton.core.errors import FileError, RenderError, Stopped
 from kymaton.core.model import Show, Stem
 from kymaton.core.signal.cue_solution import CueView
-from kymaton.core.signal.render import RenderError, Stopped
 from kymaton.media.audition import RATE_HZ, make_audition, read_stem, write_audition
-from kymaton.store.showfile import FileError
 from kymaton.store.stems import stand_ins
 from tests.shows import one_talker, setting, voice
 

@@ -6,13 +6,12 @@ import numpy as np
 import pytest
 import soundfile
 
+from kymaton.core.errors import FileError, MeasureError, Stopped
 from kymaton.core.measuring.clip_pattern import event_frames
 from kymaton.core.measuring.events import next_onset
-from kymaton.core.measuring.lead_estimate import Mark, MeasureError, judge_marks
-from kymaton.core.signal.render import Stopped
+from kymaton.core.measuring.lead_estimate import Mark, judge_marks
 from kymaton.media.clips import Clip, clip_frames, write_clip, write_film
 from kymaton.media.frames import PEAKS_PER_S, Film
-from kymaton.store.showfile import FileError
 
 RATE = Fraction(25)
 

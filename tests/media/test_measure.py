@@ -7,11 +7,10 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from kymaton.core.signal.render import Stopped
+from kymaton.core.errors import FileError, Stopped
 from kymaton.media.clips import Clip, write_clip
 from kymaton.media.measure import measure
 from kymaton.sim.camera import Camera, record
-from kymaton.store.showfile import FileError
 
 NTSC = Fraction(30000, 1001)
 SMALL = Camera(width=160, height=90, rate=Fraction(30), seconds=14.0, picture_ms=123.4, sound_ms=20.0)

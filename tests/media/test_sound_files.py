@@ -11,7 +11,7 @@ import pytest
 import soundfile
 
 from kymaton.cli.main import main
-from kymaton.core.signal.render import Stopped
+from kymaton.core.errors import FileError, Stopped
 from kymaton.media.align import align_files
 from kymaton.media.extract import extract
 from kymaton.media.film.batch import COLUMNS, Order, fulfil, fulfil_all, read_orders, told
@@ -19,7 +19,6 @@ from kymaton.media.film.embed import Embedding, embed
 from kymaton.media.film.placing import PlacedSound, Track
 from kymaton.media.loudness import loudness_of, to_goal
 from kymaton.media.sounds import SoundFile
-from kymaton.store.showfile import FileError
 from tests.media.film.test_embed import SECONDS, film, recorder
 from tests.media.test_align import RATE, talk
 

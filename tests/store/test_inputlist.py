@@ -5,6 +5,7 @@ import csv
 import pytest
 
 from kymaton.core.checks.report import Report
+from kymaton.core.errors import FileError
 from kymaton.core.model import Show, ShowError
 from kymaton.store.inputlist import (
     add_inputs,
@@ -14,7 +15,7 @@ from kymaton.store.inputlist import (
     read_input_list,
     write_input_list,
 )
-from kymaton.store.showfile import FileError, read_show
+from kymaton.store.showfile import read_show
 from tests.shows import DEMO, build
 
 COMMA = """Ch,Name,Instrument,Mic/DI,Stand,48V,Remarks

@@ -9,8 +9,8 @@ import sys
 
 import pytest
 
+from kymaton.core.errors import FileError
 from kymaton.store.logbook import Entry, Logbook
-from kymaton.store.showfile import FileError
 
 
 def line(text: str, show: str = "Harbour") -> Entry:

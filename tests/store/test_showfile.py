@@ -12,9 +12,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kymaton.core.errors import FileError
 from kymaton.core.model import Show
-from kymaton.store import showfile
-from kymaton.store.showfile import FileError, parse_show, read_show, show_bytes, write_show
+from kymaton.store import atomic, showfile
+from kymaton.store.showfile import parse_show, read_show, show_bytes, write_show
 from tests.shows import DEMO, call_show, one_talker
 
 CONTENT = json.loads(DEMO.read_text("utf-8"))
@@ -153,7 +154,7 @@ def test_a_full_disk_leaves_the_old_file(tmp_path, monkeypatch):
     def full(_: int) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(showfile.os, "fsync", full)
+    monkeypatch.setattr(atomic.os, "fsync", full)
     with pytest.raises(FileError, match="no space left"):
         write_show(Show(title="two"), path)
     assert read_show(path).title == "one" and [p.name for p in tmp_path.iterdir()] == ["a.kymaton"]

@@ -15,13 +15,14 @@ from kymaton.core.checks import Finding
 from kymaton.core.checks.readiness import Readiness, readiness
 from kymaton.core.checks.report import Card, CueReport, Report
 from kymaton.core.edits.controls import Change, apply
+from kymaton.core.errors import FileError
 from kymaton.core.model import Show
 from kymaton.core.planning.fixes import find_fix
 from kymaton.core.signal.cue_solution import CueView
 from kymaton.core.signal.graph import flatten
 from kymaton.store.logbook import Entry, Logbook
 from kymaton.store.recovery import Journal
-from kymaton.store.showfile import FileError, read_show, write_show
+from kymaton.store.showfile import read_show, write_show
 from kymaton.store.stems import copy_stems
 
 KEEP_AFTER_MS = 800

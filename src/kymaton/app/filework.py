@@ -9,10 +9,11 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 from kymaton.app.document import Document
 from kymaton.app.settings import Settings
 from kymaton.core.edits.rig import started_from
+from kymaton.core.errors import FileError, NewerFile
 from kymaton.core.model import Show
 from kymaton.store.demo import demo_show
 from kymaton.store.recovery import Kept, discard, kept_work
-from kymaton.store.showfile import SUFFIX, FileError, NewerFile, read_show
+from kymaton.store.showfile import SUFFIX, read_show
 
 if TYPE_CHECKING:
     from kymaton.app.brief.view import BriefView

@@ -17,8 +17,8 @@ from kymaton.app.document import Document
 from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import THEME
 from kymaton.app.window import Window
+from kymaton.core.errors import FileError
 from kymaton.store.demo import demo_show
-from kymaton.store.showfile import FileError
 
 
 def has_screen() -> bool:
@@ -32,7 +32,7 @@ def application() -> QApplication:
     existing = QApplication.instance()
     if isinstance(existing, QApplication):
         return existing
-    QGuiApplication.setDesktopFileName("kymaton")
+    QGuiApplication.setDesktopFileName("org.kymaton.Kymaton")
     made = QApplication(sys.argv[:1])
     made.setApplicationName("Kymaton")
     made.setStyle("Fusion")

@@ -7,9 +7,8 @@ from typing import Any
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
+from kymaton.core.errors import FileError, RenderError, Stopped
 from kymaton.core.scipy_loading import load_scipy
-from kymaton.core.signal.render import RenderError, Stopped
-from kymaton.store.showfile import FileError
 
 
 class Job(QObject):

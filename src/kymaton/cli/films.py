@@ -6,10 +6,11 @@ from typing import Any
 
 from kymaton.cli import output
 from kymaton.cli.common import Usage, print_json
+from kymaton.core.errors import FileError
 from kymaton.core.formats import read_rate
 from kymaton.core.model import ShowError
 from kymaton.core.planning.sync_delays import plan_sync
-from kymaton.store.showfile import FileError, read_show
+from kymaton.store.showfile import read_show
 
 
 def add_parsers(commands: Any) -> None:

@@ -12,21 +12,21 @@ from kymaton.cli import films, output, simulations
 from kymaton.cli.common import Usage, print_json
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
+from kymaton.core.errors import FileError, RenderError
 from kymaton.core.model import Listener, Show, Sound
 from kymaton.core.planning.fixes import Fix, all_fixes, parts_of
 from kymaton.core.planning.mix_minus import propose
 from kymaton.core.signal.cue_solution import Burst, CueView
-from kymaton.core.signal.render import RenderError
 from kymaton.core.words import counted, ms_within, number
 from kymaton.store.demo import demo_show
-from kymaton.store.showfile import FileError, read_show, schema, write_show
+from kymaton.store.showfile import read_show, schema, write_show
 from kymaton.store.stems import copy_stems
 
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command. 0: done, no faults; 1: the show has faults; 2: it could not be done, one line on stderr."""
     try:
-        options = _parser().parse_args(arguments)
+        options = parser().parse_args(arguments)
         code: int = options.run(options)
         sys.stdout.flush()
         return code
@@ -46,21 +46,22 @@ class _Parser(argparse.ArgumentParser):
         raise Usage(f"{message}. `{self.prog} --help` lists what can be asked.")
 
 
-def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="kymaton", description="What every listener of a live stream will really hear.")
-    parser.add_argument("--version", action="version", version=f"Kymaton {__version__}")
-    parser.set_defaults(run=_window, show=None)
-    commands = parser.add_subparsers(metavar="COMMAND")
+def parser() -> argparse.ArgumentParser:
+    """All commands and what they take."""
+    made = _Parser(prog="kymaton", description="What every listener of a live stream will really hear.")
+    made.add_argument("--version", action="version", version=f"Kymaton {__version__}")
+    made.set_defaults(run=_window, show=None)
+    commands = made.add_subparsers(metavar="COMMAND")
 
-    def command(name: str, run: object, text: str, show: bool = True) -> argparse.ArgumentParser:
+    def command(name: str, run: object, text: str, show: bool = True, needed: bool = True) -> argparse.ArgumentParser:
         sub = commands.add_parser(name, help=text, description=text)
         if show:
-            sub.add_argument("show", type=Path, metavar="SHOW", help="a .kymaton file")
+            many = None if needed else "?"
+            sub.add_argument("show", type=Path, metavar="SHOW", nargs=many, help="a .kymaton file")
         sub.set_defaults(run=run)
         return sub
 
-    opened = command("open", _window, "open the window on a show")
-    opened.set_defaults(run=_window)
+    command("open", _window, "open the window on a show, or on the start page", needed=False)
     command("demo", _demo, "open the window on the demo show", show=False)
     check = command("check", _check, "findings; exit 1 when there are faults")
     hear = command("hear", _hear, "arrivals at listeners")
@@ -79,7 +80,7 @@ def _parser() -> argparse.ArgumentParser:
     plan.add_argument("-o", "--out", type=Path, help="the file to write")
     render.add_argument("-o", "--out", type=Path, required=True, help="the .wav or .flac file to write")
     render.add_argument("--sound", action="append", default=[], help="only this sound (may be given several times)")
-    return parser
+    return made
 
 
 def _window(options: argparse.Namespace) -> int:

@@ -4,6 +4,7 @@ import argparse
 from pathlib import Path
 from typing import Any
 
+from kymaton.core.errors import FileError, ShowError
 from kymaton.core.formats import read_rate
 
 
@@ -28,9 +29,7 @@ def add_parser(commands: Any) -> None:
 
 
 def _camera(options: argparse.Namespace) -> int:
-    from kymaton.core.model import ShowError
     from kymaton.sim.camera import Camera, record
-    from kymaton.store.showfile import FileError
 
     try:
         rate = read_rate(options.fps)

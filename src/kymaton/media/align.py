@@ -6,12 +6,10 @@ from pathlib import Path
 from threading import Lock
 from typing import TYPE_CHECKING
 
-from kymaton.core.measuring.align import AlignError, Alignment, Loudness, align
+from kymaton.core.errors import AlignError, FileError, Progress, Stopped
+from kymaton.core.measuring.align import Alignment, Loudness, align
 from kymaton.core.scipy_loading import load_scipy
-from kymaton.core.signal.render import Stopped
-from kymaton.media.reading import Progress
 from kymaton.media.sounds import SoundFile
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from kymaton.core.measuring.align import FloatArray

@@ -10,12 +10,13 @@ import numpy as np
 import soundfile
 import soxr
 
+from kymaton.core.errors import FileError, Progress, RenderError
 from kymaton.core.model import Show, Sound, Stem
 from kymaton.core.signal.cue_solution import CueView
-from kymaton.core.signal.render import Audio, Progress, RenderError, full_scale_of, playback_gain_db, render
+from kymaton.core.signal.render import Audio, full_scale_of, playback_gain_db, render
 from kymaton.core.units import SILENT
 from kymaton.core.words import joined
-from kymaton.store.showfile import FileError, write_whole
+from kymaton.store.atomic import write_whole
 
 RATE_HZ = 48_000
 HIGHEST_PEAK = 10 ** (-1.0 / 20)

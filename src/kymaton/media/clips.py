@@ -11,10 +11,9 @@ from typing import TYPE_CHECKING, Any
 import av
 import numpy as np
 
+from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.core.measuring.clip_pattern import event_frames, flash_frames, pattern_sound
-from kymaton.core.signal.render import Stopped
-from kymaton.media.reading import Progress, why
-from kymaton.store.showfile import FileError
+from kymaton.media.reading import why
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

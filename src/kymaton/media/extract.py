@@ -5,11 +5,10 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from kymaton.core.signal.render import Stopped
+from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.media.clips import beside
 from kymaton.media.film.placing import PlacedSound, Track
-from kymaton.media.reading import Progress, why
-from kymaton.store.showfile import FileError
+from kymaton.media.reading import why
 
 SUBTYPES = {".wav": ("WAV", "PCM_24"), ".flac": ("FLAC", "PCM_24")}
 WAV_MOST_BYTES = 4_000_000_000

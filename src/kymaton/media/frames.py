@@ -8,10 +8,9 @@ from typing import TYPE_CHECKING, Any
 import av
 import numpy as np
 
-from kymaton.core.signal.render import Stopped
-from kymaton.media.reading import Progress, first_picture, frames, opened, why
+from kymaton.core.errors import FileError, Progress, Stopped
+from kymaton.media.reading import first_picture, frames, opened, why
 from kymaton.media.sounds import SoundFile
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

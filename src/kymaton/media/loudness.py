@@ -12,10 +12,8 @@ from typing import TYPE_CHECKING, Any
 import av
 import numpy as np
 
-from kymaton.core.signal.render import Stopped
+from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.media.film.placing import LAYOUTS, PlacedSound, Track
-from kymaton.media.reading import Progress
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

@@ -7,13 +7,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from kymaton.core.errors import FileError, MeasureError, Progress, Stopped
 from kymaton.core.measuring.events import Beep, find_beeps, find_clicks, find_flashes
-from kymaton.core.measuring.lead_estimate import MeasureError, SyncMeasurement, judge_best
+from kymaton.core.measuring.lead_estimate import SyncMeasurement, judge_best
 from kymaton.core.scipy_loading import load_scipy
-from kymaton.core.signal.render import Stopped
-from kymaton.media.reading import Progress, read_picture
+from kymaton.media.reading import read_picture
 from kymaton.media.sounds import SoundFile
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

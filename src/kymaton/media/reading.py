@@ -5,7 +5,7 @@ they are kept as fractions until the end.
 """
 
 import os
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -14,8 +14,7 @@ import av
 import numpy as np
 from av.stream import Discard
 
-from kymaton.core.signal.render import Stopped
-from kymaton.store.showfile import FileError
+from kymaton.core.errors import FileError, Progress, Stopped
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -24,7 +23,6 @@ ROWS, COLUMNS, LINES = 12, 16, 6  # cells, and the lines of the picture that are
 FINE, FINE_LINES = 640, 3  # dots in a line, from which on not all of them are read, and fewer lines
 FULL_RANGE = 2
 AHEAD = 3  # frames that the decoder may be ahead while one is looked at, besides one for each core
-Progress = Callable[[float], bool]
 
 
 @dataclass(frozen=True)

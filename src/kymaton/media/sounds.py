@@ -11,8 +11,8 @@ import av
 import numpy as np
 import soundfile
 
+from kymaton.core.errors import FileError
 from kymaton.media.reading import all_samples, frames, mono_samples, opened, why
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

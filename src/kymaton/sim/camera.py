@@ -13,10 +13,10 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from kymaton.core.errors import Progress
 from kymaton.core.measuring.clip_pattern import BEEP_PEAK, add_beep, event_times
 from kymaton.core.measuring.events import GAMMA
 from kymaton.media.clips import BRIGHT, CONTAINERS, DARK, SOUND_HZ, write_film
-from kymaton.media.reading import Progress
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

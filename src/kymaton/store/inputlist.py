@@ -10,10 +10,12 @@ from kymaton.catalogue.registry import make_device
 from kymaton.core.cable_match import lead_between
 from kymaton.core.edits.controls import changed
 from kymaton.core.edits.rig import free_id, owner, proved, taken_by
+from kymaton.core.errors import FileError
 from kymaton.core.model import Cable, Device, Show, ShowError
 from kymaton.language.commands import read_command
 from kymaton.language.people import read_brief
-from kymaton.store.showfile import FileError, read_bytes, write_whole
+from kymaton.store.atomic import write_whole
+from kymaton.store.showfile import read_bytes
 
 FIELDS = ("channel", "name", "source", "microphone", "stand", "phantom", "note")
 # words by which a column is known, in several habits

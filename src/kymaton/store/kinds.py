@@ -9,8 +9,10 @@ from pydantic import ValidationError
 
 from kymaton.catalogue.registry import KINDS, Kind
 from kymaton.core.edits.rig import add_device, free_id, with_id
+from kymaton.core.errors import FileError
 from kymaton.core.model import Device, Show, ShowError
-from kymaton.store.showfile import FileError, read_bytes, write_whole
+from kymaton.store.atomic import write_whole
+from kymaton.store.showfile import read_bytes
 
 FORMAT, VERSION = "kymaton-kind", 1
 LARGEST = 4_000_000

@@ -13,8 +13,9 @@ from pathlib import Path
 
 import platformdirs
 
+from kymaton.core.errors import FileError
+from kymaton.store.atomic import write_whole
 from kymaton.store.inputlist import harmless
-from kymaton.store.showfile import FileError, write_whole
 
 SCHEMA = (
     "CREATE TABLE IF NOT EXISTS entries (id INTEGER PRIMARY KEY, date_time TEXT NOT NULL, show TEXT NOT NULL, "

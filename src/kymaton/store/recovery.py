@@ -10,8 +10,10 @@ from pathlib import Path
 
 import platformdirs
 
+from kymaton.core.errors import FileError
 from kymaton.core.model import Show
-from kymaton.store.showfile import FileError, parse_show, read_bytes, show_bytes, write_whole
+from kymaton.store.atomic import write_whole
+from kymaton.store.showfile import parse_show, read_bytes, show_bytes
 
 
 def recovery_folder() -> Path:

@@ -6,27 +6,19 @@ the old or the new file is there, whole; the file before is kept with `.previous
 
 import contextlib
 import json
-import os
-import shutil
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
-from kymaton.core.model import Show, ShowError
+from kymaton.core.errors import FileError, NewerFile, ShowError
+from kymaton.core.model import Show
+from kymaton.store.atomic import write_whole
 
 FORMAT = "kymaton-show"
 VERSION = 1
 SUFFIX = ".kymaton"
 LARGEST_FILE = 50_000_000
-
-
-class FileError(Exception):
-    """One sentence that names the file, the place in it and the reason."""
-
-
-class NewerFile(FileError):
-    """A file of a newer version: it may be read, but never be written over."""
 
 
 def read_show(path: Path, newer: bool = False) -> Show:
@@ -132,44 +124,6 @@ def write_show(show: Show, path: Path, keep_previous: bool = True) -> None:
         if there is not None and there > VERSION:
             raise FileError(f"{path.name}: it was written by a newer Kymaton; save under another name.")
     write_whole(path, show_bytes(show), keep_previous)
-
-
-def write_whole(path: Path, data: bytes, keep_previous: bool = False) -> None:
-    """Write a file so that the old or the new content is there, whole, whatever happens meanwhile."""
-    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
-    try:
-        with beside.open("wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        if keep_previous and path.exists():
-            _keep(path)
-        beside.replace(path)
-        _sync_folder(path.parent)
-    except OSError as error:
-        with contextlib.suppress(OSError):
-            beside.unlink()
-        raise FileError(f"{path}: it cannot be written ({(error.strerror or 'unknown reason').lower()}).") from error
-
-
-def _keep(path: Path) -> None:
-    previous = path.with_name(f"{path.name}.previous")
-    beside = path.with_name(f".{path.name}.{os.getpid()}.previous")
-    with contextlib.suppress(FileNotFoundError):
-        beside.unlink()
-    try:
-        os.link(path, beside)
-    except OSError:
-        shutil.copy2(path, beside)
-    beside.replace(previous)
-
-
-def _sync_folder(folder: Path) -> None:
-    handle = os.open(folder, os.O_RDONLY)
-    try:
-        os.fsync(handle)
-    finally:
-        os.close(handle)
 
 
 def schema() -> dict[str, Any]:

@@ -4,9 +4,10 @@ import contextlib
 import shutil
 from pathlib import Path
 
+from kymaton.core.errors import FileError
 from kymaton.core.model import Show, Stem
 from kymaton.store.demo import demo_show
-from kymaton.store.showfile import FileError, read_show
+from kymaton.store.showfile import read_show
 
 
 def copy_stems(show: Show, source: Path, target: Path) -> int:

@@ -7,9 +7,10 @@ import pytest
 from hypothesis import given, settings
 from scipy.signal import butter, freqz_sos
 
+from kymaton.core.errors import RenderError, Stopped
 from kymaton.core.signal.graph import SoundException
 from kymaton.core.signal.hearing import solve
-from kymaton.core.signal.render import BLOCK, RenderError, Stopped, render
+from kymaton.core.signal.render import BLOCK, render
 from tests.graphs import arrivals_by_enumeration, make_graph, nets
 
 RATE = 48_000

@@ -18,14 +18,13 @@ import pytest
 import soundfile
 
 from kymaton.cli.main import main
-from kymaton.core.signal.render import Stopped
+from kymaton.core.errors import FileError, Stopped
 from kymaton.media.align import align_files
 from kymaton.media.clips import Clip, clip_frames, write_film
 from kymaton.media.film import embed as embedding
 from kymaton.media.film.embed import Embedding, embed, found_offset
 from kymaton.media.film.packets import film_out
 from kymaton.media.film.placing import Track
-from kymaton.store.showfile import FileError
 from tests.media.test_align import RATE, moved, talk
 
 SECONDS = 9.0

@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import StepView, button, label
+from kymaton.core.errors import FileError
 from kymaton.store.logbook import Entry
-from kymaton.store.showfile import FileError
 
 TITLES = ("When", "Show", "Cue", "What", "")
 

@@ -20,9 +20,10 @@ from kymaton.app.path.strip import RouteStrip, strip_title
 from kymaton.app.theme.theme import THEME
 from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.catalogue.registry import GROUPS, OTHERS, all_kinds, group_of, use_own
+from kymaton.core.errors import FileError
 from kymaton.language.commands import read_command
+from kymaton.store.atomic import write_whole
 from kymaton.store.kinds import read_own_kinds, save_kind
-from kymaton.store.showfile import FileError, write_whole
 
 
 class _MapArea(QScrollArea):

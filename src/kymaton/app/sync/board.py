@@ -8,7 +8,7 @@ from PyQt6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPdfWriter, QP
 from kymaton.app.theme.theme import THEME, figures, tokens, words
 from kymaton.core.measuring.marks_by_hand import steps
 from kymaton.core.model import Show
-from kymaton.store.showfile import write_whole
+from kymaton.store.atomic import write_whole
 
 SHEET = QRectF(0, 0, 1120, 790)  # A4 lying, in units of a quarter of a millimetre
 

@@ -17,12 +17,12 @@ from kymaton.app.sync.overview import Overview
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job, is_gone
+from kymaton.core.errors import FileError
 from kymaton.core.measuring.events import find_clicks, next_onset
 from kymaton.core.measuring.lead_estimate import Mark, judge_marks
 from kymaton.core.measuring.marks_by_hand import steps
 from kymaton.core.planning.sync_delays import frames_text
 from kymaton.core.words import ms, ms_within, number
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from kymaton.media.frames import Film, Look

@@ -7,9 +7,9 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from kymaton.app.work import Job
+from kymaton.core.errors import FileError
 from kymaton.core.model import Picture, Show
 from kymaton.core.signal.av_offset import Lead
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from kymaton.core.measuring.lead_estimate import SyncMeasurement

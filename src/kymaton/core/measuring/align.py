@@ -11,6 +11,8 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from kymaton.core.errors import AlignError
+
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
@@ -30,10 +32,6 @@ WORTH = 0.4  # of the best coarse line, for another one to be looked at
 CURVE = 600  # points of a curve that is shown
 Curve = tuple[tuple[float, float], ...]
 Reader = Callable[[float, float], Audio]  # begin and length (s) → mono samples, zeros outside
-
-
-class AlignError(ValueError):
-    """One sentence that says why two recordings could not be laid over each other."""
 
 
 @dataclass(frozen=True)

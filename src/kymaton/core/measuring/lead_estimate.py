@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from kymaton.core.errors import MeasureError
 from kymaton.core.measuring.events import Beep, Flash
 from kymaton.core.words import counted
 
@@ -33,10 +34,6 @@ MOST_DRIFT_PPM = 600.0
 INSTANT_S = 0.001  # to which an exposure tells the instant
 HAND_S = 0.001  # to which a sound is marked by hand
 LOCKED_MS = 1.0  # spread below which offsets are one and the same
-
-
-class MeasureError(ValueError):
-    """One sentence that says why nothing could be measured."""
 
 
 @dataclass(frozen=True)

@@ -1,10 +1,11 @@
 """The value objects of a show. An edit makes a new Show; nothing here ever changes in place."""
 
+from kymaton.core.errors import ShowError
 from kymaton.core.model.cues import Alternative, Cue, HandAction, Measurement, Variant
 from kymaton.core.model.device import Cable, Condition, Control, ControlUse, Device, Port, Program, Route, Value
 from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound, Stem
-from kymaton.core.model.show import MicrophoneGroup, Picture, Show, ShowError
+from kymaton.core.model.show import MicrophoneGroup, Picture, Show
 from kymaton.core.model.wish import PictureWish, Want, Wish
 
 __all__ = [

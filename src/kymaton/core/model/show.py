@@ -7,16 +7,13 @@ from typing import Annotated, Any, Literal, Self
 
 from pydantic import Field, FiniteFloat, field_validator, model_validator
 
+from kymaton.core.errors import ShowError
 from kymaton.core.model.cues import Alternative, Cue, Measurement, Variant
 from kymaton.core.model.device import Cable, Control, Device, Port, Value
 from kymaton.core.model.figure import Figure, Id, PortId, Record
 from kymaton.core.model.people import Listener, Person, Place, Sound
 from kymaton.core.model.policy import PolicyName, default_want
 from kymaton.core.model.wish import PictureWish, Want, Wish
-
-
-class ShowError(ValueError):
-    """A show that contradicts itself: one sentence that says what and where."""
 
 
 class Picture(Record):

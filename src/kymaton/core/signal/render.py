@@ -5,12 +5,13 @@ Where nothing is band-limited and nothing loops, each arrival of the hearing sol
 are the folded edges; loops are computed block by block, with blocks no longer than the shortest loop.
 """
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from kymaton.core.errors import Progress, RenderError, Stopped
 from kymaton.core.signal.folding import fold, folded_values
 from kymaton.core.signal.graph import EdgeState, SignalGraph
 from kymaton.core.signal.hearing import Hearing, solve
@@ -23,15 +24,6 @@ if TYPE_CHECKING:
 else:
     Audio = np.ndarray
 BLOCK = 65_536
-Progress = Callable[[float], bool]  # gets the part that is done, returns False to stop
-
-
-class RenderError(ValueError):
-    """One sentence that says why there is nothing to hear."""
-
-
-class Stopped(Exception):
-    """The person pressed Stop."""
 
 
 @dataclass

@@ -8,14 +8,15 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import get_args
 
+from kymaton.core.errors import FileError, Progress
 from kymaton.core.words import joined, number
 from kymaton.media.clips import beside
 from kymaton.media.film.embed import Embedded, Embedding, checked, embed, found_offset, length_s
 from kymaton.media.film.placing import Track
 from kymaton.media.film.tracks import Codec
 from kymaton.media.loudness import Loudness, loudness_of, to_goal
-from kymaton.media.reading import Progress, why
-from kymaton.store.showfile import FileError, read_bytes
+from kymaton.media.reading import why
+from kymaton.store.showfile import read_bytes
 
 MOST_ROWS, MOST_BYTES = 500, 1_000_000
 NEEDED = ("picture", "sound", "out")

@@ -13,14 +13,13 @@ from typing import Any
 
 import av
 
-from kymaton.core.signal.render import Stopped
+from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.media.align import align_files
 from kymaton.media.clips import beside
 from kymaton.media.film.packets import film_out, is_taken, timed_packets
 from kymaton.media.film.placing import PlacedSound, Track
 from kymaton.media.film.tracks import COPIED, TAKES, USUAL, Codec, OwnSound, Way, copied, encoded, family
-from kymaton.media.reading import Progress, opened, why
-from kymaton.store.showfile import FileError
+from kymaton.media.reading import opened, why
 
 EVERY = 32  # packets between looks at the clock
 

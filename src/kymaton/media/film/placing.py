@@ -9,9 +9,9 @@ import av
 import numpy as np
 import soundfile
 
+from kymaton.core.errors import FileError
 from kymaton.media.reading import all_samples, opened
 from kymaton.media.sounds import BLOCK, SoundFile
-from kymaton.store.showfile import FileError
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray

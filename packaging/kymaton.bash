@@ -1,0 +1,29 @@
+# Completion of kymaton for bash. Written by `make pages`.
+_kymaton() {
+  local now="${COMP_WORDS[COMP_CWORD]}" said="${COMP_WORDS[*]:1:COMP_CWORD-1}" words=""
+  if [ "$COMP_CWORD" -eq 1 ]; then words="check demo embed extract hear loudness open plan render schema sim sync"
+  elif [[ "$now" == -* ]]; then case "$said" in
+    "open"*) words="--help" ;;
+    "demo"*) words="--help" ;;
+    "check"*) words="--help --cue --json" ;;
+    "hear"*) words="--help --cue --listener --json" ;;
+    "plan"*) words="--help --json --apply --out" ;;
+    "render"*) words="--help --cue --listener --json --out --sound" ;;
+    "schema"*) words="--help" ;;
+    "sync solve"*) words="--help --per-cue --every-camera --json" ;;
+    "sync clip"*) words="--help --out --fps --seconds --size --lead-ms" ;;
+    "sync measure"*) words="--help --claps --json" ;;
+    "sync align"*) words="--help --json" ;;
+    "embed"*) words="--help --out --also --list --offset-ms --auto --drift-ppm --codec --keep-original --shorter --seconds --name --language --gain-db --loudness --true-peak --swap --json" ;;
+    "extract"*) words="--help --out --offset-ms --swap" ;;
+    "loudness"*) words="--help --json" ;;
+    "sim camera"*) words="--help --out --picture-ms --sound-ms --seconds --exposure --sound-ppm --noise --fps" ;;
+  esac
+  elif [ "$COMP_CWORD" -eq 2 ]; then case "${COMP_WORDS[1]}" in
+    sync) words="solve clip measure align" ;;
+    sim) words="camera" ;;
+  esac; fi
+  COMPREPLY=($(compgen -W "$words" -- "$now"))
+  [ -n "$words" ] || COMPREPLY=($(compgen -f -- "$now"))
+}
+complete -o filenames -F _kymaton kymaton
