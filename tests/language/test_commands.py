@@ -95,3 +95,15 @@ def test_how_a_line_goes_on(line, found):
 
 def test_an_empty_line_suggests_names():
     assert "Maren" in suggestions(read_show(DEMO), "")
+
+
+def test_a_name_that_is_nearly_right_is_offered():
+    show = build("add desk 2 in 1 aux", "add dynamic mic")
+    for line, meant in (
+        ("dynamc mic > desk 1", "Dynamic mic"), ("remove dsk", "Desk"), ("set desk 1 gian to 3", "desk 1 gain"),
+    ):  # fmt: skip
+        with pytest.raises(ShowError, match=f"Did you mean {meant}"):
+            read_command(show, line)
+    with pytest.raises(ShowError) as nothing:
+        read_command(show, "remove lighthouse")
+    assert "mean" not in str(nothing.value)

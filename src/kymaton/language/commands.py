@@ -23,6 +23,7 @@ from kymaton.core.model import Control, Device, Show, ShowError
 from kymaton.core.model.device import Value
 from kymaton.core.planning.fixes import value_text
 from kymaton.core.words import joined
+from kymaton.language.nearest import did_you_mean
 from kymaton.language.patch import Patch, completions, read_patch
 
 OFF = ("closed", "off", "-inf")
@@ -36,7 +37,10 @@ def find_device(show: Show, text: str) -> Device:
             return device
     if said.startswith("the "):  # as sentences say it
         return find_device(show, said.removeprefix("the "))
-    raise ShowError(f"No device is called '{text.strip()}'." if said else "Say which device.")
+    if not said:
+        raise ShowError("Say which device.")
+    likely = did_you_mean(said, (d.name for d in show.devices))
+    raise ShowError(f"No device is called '{text.strip()}'.{likely}")
 
 
 def find_devices(show: Show, text: str) -> list[Device]:
@@ -137,7 +141,8 @@ def find_control(show: Show, text: str) -> Control:
     said = " ".join(text.lower().split())
     found = [c for c in show.controls() if said in (c.name.lower(), c.id)]
     if not found:
-        raise ShowError(f"No control is called '{text.strip()}'.")
+        likely = did_you_mean(said, (c.name for c in show.controls()))
+        raise ShowError(f"No control is called '{text.strip()}'.{likely}")
     return found[0]
 
 

@@ -14,6 +14,7 @@ from kymaton.core.model import Cable, Cue, HandAction, Show, ShowError
 from kymaton.core.planning.fixes import value_text
 from kymaton.core.signal.graph import unplugged
 from kymaton.language.commands import find_control, find_device, read_value
+from kymaton.language.nearest import did_you_mean
 from kymaton.language.patch import find_end, read_patch
 
 SECONDS = re.compile(r",\s*(\d+(?:\.\d+)?)\s*s$")
@@ -138,7 +139,8 @@ def _move(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:
     place = next((p for p in show.places if right.lower() in (p.name.lower(), p.id)), None)
     if place is None:
         known = ", ".join(p.name for p in show.places) or "none yet"
-        raise ShowError(f"No place is called '{right}'; there is {known}.")
+        likely = did_you_mean(right, (p.name for p in show.places))
+        raise ShowError(f"No place is called '{right}'; there is {known}.{likely}")
     people = [p for p in show.people if left.lower() in (p.name.lower(), p.name.partition(" ")[0].lower())]
     target = people[0].id if people else find_device(show, left).id
     return show, [said.action(target, place=place.id)]

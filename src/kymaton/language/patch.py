@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from kymaton.core.cable_match import lead_between
 from kymaton.core.edits.rig import connect, disconnect, taken_by
 from kymaton.core.model import Port, Show, ShowError
+from kymaton.language.nearest import did_you_mean
 
 RANGE = re.compile(r"^((?:.* )?)(\d+)\s*-\s*(\d+)$")
 MOST_AT_ONCE = 256
@@ -201,7 +202,8 @@ def find_end(show: Show, text: str, way: str, exact: bool = False) -> End:
         return End(id.partition("/")[0], (id,), True) if "/" in id else _device_end(show, id, "", way, exact)
     if said.startswith("the "):  # as sentences say it
         return find_end(show, said.removeprefix("the "), way, exact)
-    raise ShowError(f"Nothing here is called '{text.strip()}'.")
+    likely = did_you_mean(text, (name for name, _ in options))
+    raise ShowError(f"Nothing here is called '{text.strip()}'.{likely}")
 
 
 def _device_end(show: Show, id: str, port: str, way: str, exact: bool) -> End:

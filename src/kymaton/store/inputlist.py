@@ -15,6 +15,7 @@ from kymaton.core.model import Cable, Device, Show, ShowError
 from kymaton.language.commands import read_command
 from kymaton.language.people import read_brief
 from kymaton.store.atomic import write_whole
+from kymaton.store.csvfile import rows_of
 from kymaton.store.showfile import read_bytes
 
 FIELDS = ("channel", "name", "source", "microphone", "stand", "phantom", "note")
@@ -68,17 +69,10 @@ def read_input_list(path: Path) -> InputList:
 
 def parse_input_list(text: str, name: str) -> InputList:
     """The list in a text; comma, semicolon or tab between the cells. Raises FileError."""
-    lines = [x for x in text.splitlines() if x.strip()]
-    if not lines or "\0" in text:
-        raise FileError(f"{name}: there is no list in it.")
-    between = max(",;\t", key=lines[0].count)
-    try:
-        rows = [r for r in csv.reader(io.StringIO(text), delimiter=between) if any(c.strip() for c in r)]
-    except csv.Error as error:
-        raise FileError(f"{name}: {error}.") from error
+    rows = [row for row in rows_of(text, name) if any(row)]
     if not rows:
         raise FileError(f"{name}: there is no list in it.")
-    titles = [c.strip() for c in rows[0]]
+    titles = rows[0]
     meaning = _guess(titles)
     if "name" not in meaning and "source" not in meaning:
         raise FileError(f"{name}, line 1: no column is called name or source; the first line must name the columns.")
@@ -87,7 +81,7 @@ def parse_input_list(text: str, name: str) -> InputList:
     if len(rows) - 1 > MOST_ROWS:
         raise FileError(f"{name}: it has more than {MOST_ROWS} inputs.")
     width = len(titles)
-    cells = [tuple(c.strip() for c in (*r, *[""] * width)) for r in rows[1:]]
+    cells = [(*r, *[""] * width) for r in rows[1:]]
     return InputList(tuple(titles), tuple(meaning), tuple(c[:width] for c in cells))
 
 

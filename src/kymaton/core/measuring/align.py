@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 
 from kymaton.core.errors import AlignError
+from kymaton.core.measuring.robust import parabolic_peak, scatter
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -248,22 +249,14 @@ def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, F
     weight = np.where(band, 1.0 / (np.abs(cross) ** 0.85 + 1e-12 * float(np.abs(cross).max())), 0.0)
     likeness = np.fft.irfft(cross * weight, size)[: len(b) - len(a) + 1]
     peak = int(np.argmax(np.abs(likeness)))
-    spread = 1.4826 * float(np.median(np.abs(likeness - np.median(likeness)))) + 1e-30
+    spread = float(scatter(likeness)) + 1e-30
     clear = abs(float(likeness[peak])) / spread
-    offset = peak + _top(np.abs(likeness), peak)
+    offset = peak + parabolic_peak(np.abs(likeness), peak)
     turn = np.exp(2j * np.pi * hertz * offset / rate_hz)
     plain = np.fft.rfft(a, size)
     gain = float(np.sum((cross * turn).real[band]) / (np.sum((plain * np.conj(one)).real[band]) + 1e-30))
     alike = np.abs(likeness) / (float(np.abs(likeness[peak])) + 1e-30)
     return offset / rate_hz, clear, 1 if likeness[peak] > 0 else -1, abs(gain), alike
-
-
-def _top(values: FloatArray, at: int) -> float:
-    if not 0 < at < len(values) - 1:
-        return 0.0
-    a, b, c = values[at - 1], values[at], values[at + 1]
-    bend = a - 2 * b + c
-    return 0.0 if bend == 0 else float(np.clip(0.5 * (a - c) / bend, -0.5, 0.5))
 
 
 def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
@@ -281,7 +274,7 @@ def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
         start = float(np.median(offset - slope * when))
     for _ in range(2):
         rest = offset - start - slope * when
-        spread = 1.4826 * float(np.median(np.abs(rest - np.median(rest)))) + 2e-6
+        spread = float(scatter(rest)) + 2e-6
         inner = np.abs(rest - np.median(rest)) < max(4 * spread, 2e-5)
         if int(inner.sum()) >= 4 and float(np.ptp(when[inner])) > 5.0:
             slope, start = (float(v) for v in np.polyfit(when[inner], offset[inner], 1))

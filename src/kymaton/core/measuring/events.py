@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from kymaton.core.measuring.clip_pattern import beep
+from kymaton.core.measuring.robust import parabolic_peak, scatter
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -57,7 +58,7 @@ def find_flashes(times_s: FloatArray, cells: Cells) -> list[list[Flash]]:
     window = max(5, 2 * round(BASELINE_S / frame_s / 2) + 1)
     ground = _usual(cells, window)
     above = cells - ground
-    noise = 1.4826 * np.median(np.abs(above - np.median(above, axis=0)), axis=0) + 0.6
+    noise = scatter(above, axis=0) + 0.6
     high = np.maximum(np.percentile(above, 99.0, axis=0), np.sort(above, axis=0)[-4:].mean(axis=0) * 0.5)
     found = [_flashes_of(times_s, ground, above, high / noise**2, noise, frame_s)]
     left = high / noise > 8.0
@@ -111,7 +112,7 @@ def _flashes_of(
 
 def _flashes_in(times_s: FloatArray, series: FloatArray, floor: FloatArray, frame_s: float) -> list[Flash]:
     """Flashes in one series of brightness above its ground."""
-    quiet = 1.4826 * float(np.median(np.abs(series - np.median(series)))) + 1e-3
+    quiet = float(scatter(series)) + 1e-3
     peaks = _peaks(series, frame_s)
     if not len(peaks):
         return []
@@ -186,7 +187,7 @@ def find_beeps(sound: Audio, rate_hz: int, start_s: float = 0.0) -> list[Beep]:
     found = []
     for peak in peaks:
         first = _earliest(size, int(peak), rate_hz)
-        found.append(Beep(start_s + (first + _between(size, first)) / rate_hz, float(size[peak])))
+        found.append(Beep(start_s + (first + parabolic_peak(size, first)) / rate_hz, float(size[peak])))
     return found
 
 
@@ -197,15 +198,6 @@ def _earliest(size: FloatArray, peak: int, rate_hz: int) -> int:
     begin = max(1, peak - round(0.04 * rate_hz))
     before, _ = find_peaks(size[begin : peak + 1], height=0.6 * float(size[peak]))
     return begin + int(before[0]) if len(before) else peak
-
-
-def _between(values: FloatArray, at: int) -> float:
-    """Where a parabola through three values has its top, in steps from the middle one."""
-    if not 0 < at < len(values) - 1:
-        return 0.0
-    a, b, c = values[at - 1], values[at], values[at + 1]
-    bend = a - 2 * b + c
-    return 0.0 if bend == 0 else float(np.clip(0.5 * (a - c) / bend, -0.5, 0.5))
 
 
 def find_clicks(sound: Audio, rate_hz: int, start_s: float = 0.0) -> list[Beep]:

@@ -17,6 +17,7 @@ from typing import TYPE_CHECKING, Literal
 import numpy as np
 
 from kymaton.core.errors import MeasureError
+from kymaton.core.measuring import robust
 from kymaton.core.measuring.events import Beep, Flash
 from kymaton.core.words import counted
 
@@ -254,10 +255,6 @@ def _line(when: FloatArray, late: FloatArray) -> tuple[FloatArray, float]:
     return np.median(late - slope * when) + slope * when, slope
 
 
-def _scatter(values: FloatArray) -> float:
-    return 1.4826 * float(np.median(np.abs(values - np.median(values))))
-
-
 def _slope_error(spread_s: float, since: FloatArray) -> float:
     return max(spread_s, 2e-5) / (float(np.std(since)) * math.sqrt(len(since)) + 1e-9)
 
@@ -266,7 +263,7 @@ def _locked(pairs: _Pairs, frame_s: float) -> _Found | None:
     """Flashes that begin with their frame."""
     line, slope = _line(pairs.when, pairs.late)
     rest = pairs.late - line
-    spread = _scatter(rest)
+    spread = float(robust.scatter(rest))
     if spread > LOCKED_MS / 1000 or float(np.ptp(rest)) > 0.25 * frame_s or float(np.median(pairs.part)) < 0.9:
         return None
     error = _slope_error(spread, pairs.since)
@@ -291,7 +288,7 @@ def _exposed(pairs: _Pairs, frame_s: float) -> _Found | None:
             columns = np.stack([ones, share[inner], pairs.since[inner]], axis=1)
             line = np.linalg.lstsq(columns, pairs.late[inner], rcond=None)[0]
             rest = pairs.late - (line[0] + line[1] * share + line[2] * pairs.since)
-            scatter = _scatter(rest[inner])
+            scatter = float(robust.scatter(rest[inner]))
             if 0.15 * frame_s < line[1] < 1.25 * frame_s and (best is None or scatter * handicap < best[0]):
                 best = (scatter, line, int(inner.sum()))
             inner &= np.abs(rest) < 4 * scatter + 0.0005

@@ -1,7 +1,5 @@
 """Films to be made, one or a list of them, with what must be found out before: offsets, and gains to a loudness."""
 
-import csv
-import io
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
@@ -16,6 +14,7 @@ from kymaton.media.film.placing import Track
 from kymaton.media.film.tracks import Codec
 from kymaton.media.loudness import Loudness, loudness_of, to_goal
 from kymaton.media.reading import why
+from kymaton.store.csvfile import rows_of
 from kymaton.store.showfile import read_bytes
 
 MOST_ROWS, MOST_BYTES = 500, 1_000_000
@@ -146,22 +145,19 @@ def read_orders(path: Path) -> list[Order]:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise FileError(f"{path.name}: it is not text in UTF-8.") from error
-    try:
-        rows = list(csv.reader(io.StringIO(text), delimiter=";" if ";" in text.partition("\n")[0] else ","))
-    except csv.Error as error:
-        raise FileError(f"{path.name}: it is not CSV ({error}).") from error
-    titles = [t.strip().lower() for t in rows[0]] if rows else []
+    rows = rows_of(text, path.name)
+    titles = [t.lower() for t in rows[0]] if rows else []
     unknown = [t for t in titles if t not in COLUMNS]
     if unknown or any(n not in titles for n in NEEDED):
         what = f"'{unknown[0]}' is not one of its columns" if unknown else f"it needs {joined(NEEDED)}"
         raise FileError(f"{path.name}: {what}; a list of films may have {joined(COLUMNS)}.")
-    filled = [(at, row) for at, row in enumerate(rows[1:], start=2) if any(cell.strip() for cell in row)]
+    filled = [(at, row) for at, row in enumerate(rows[1:], start=2) if any(row)]
     if not filled or len(filled) > MOST_ROWS:
         raise FileError(f"{path.name}: a list has 1 to {MOST_ROWS} films, this one has {len(filled)}.")
     orders = []
     for at, row in filled:
         try:
-            orders.append(_order(path.parent, dict(zip(titles, (c.strip() for c in row), strict=False))))
+            orders.append(_order(path.parent, dict(zip(titles, row, strict=False))))
         except ValueError as error:
             raise FileError(f"{path.name}, line {at}: {error}.") from error
     outs = [o.embedding.out for o in orders]
