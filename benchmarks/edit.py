@@ -3,7 +3,7 @@
 from benchmarks.timing import best
 from kymaton.core.checks.report import CueReport, Report
 from kymaton.core.edits.controls import Change, apply
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.store.demo import demo_show
 from kymaton.store.showfile import read_show
 
@@ -14,7 +14,7 @@ def run() -> list[tuple[str, str, str]]:
 
     def current() -> None:
         edited = apply(show, [change])
-        assert CueReport(CueView(edited, "guest-talk")).cards
+        assert CueReport(CueSolution(edited, "guest-talk")).cards
 
     def everything() -> None:
         assert Report(apply(show, [change])).findings

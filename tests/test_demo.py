@@ -11,7 +11,7 @@ from kymaton.core.checks import Finding
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
 from kymaton.core.planning.mix_minus import propose
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.media.audition import RATE_HZ, make_audition
 from kymaton.store.showfile import read_show, show_bytes
 from tests.shows import DEMO, HEALTHY
@@ -71,7 +71,7 @@ def correlation_db(heard: np.ndarray, reference: np.ndarray) -> np.ndarray:
 
 def test_ilse_hears_herself_at_the_computed_delay_and_level_and_no_more_after_the_fix():
     show = read_show(DEMO)
-    view = CueView(show, "guest-talk")
+    view = CueSolution(show, "guest-talk")
     echo = view.hearing.arrivals("ilse", "ilse")[0]
     own = show.sound("ilse")
     assert own.stem is not None
@@ -91,7 +91,7 @@ def test_ilse_hears_herself_at_the_computed_delay_and_level_and_no_more_after_th
 
 def test_the_doubling_on_the_stream_is_in_the_file():
     show = read_show(DEMO)
-    arrivals = CueView(show, "guest-talk").hearing.arrivals("audience", "ilse")
+    arrivals = CueSolution(show, "guest-talk").hearing.arrivals("audience", "ilse")
     delays = sorted({a.delay_us for a in arrivals})
     heard = make_audition(show, DEMO.parent, "guest-talk", "audience").samples[:, 0].astype(float)
     base = round(delays[0] * RATE_HZ / 1e6)

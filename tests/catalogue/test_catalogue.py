@@ -9,14 +9,14 @@ from kymaton import catalogue as kit
 from kymaton.catalogue import boxes, computers, links
 from kymaton.catalogue.registry import GROUPS, OTHERS, all_kinds, group_of
 from kymaton.core.model import Cue, Show
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.units import air_delay_us, amplitude, decibels, microphone_gain_db, spreading_db, unit_of
 from tests.shows import build, call_show, listener, setting, voice, wire
 
 
 def heard(show: Show, listener_: str = "bob", sound: str = "ann", cue: str | None = None) -> tuple[float, float]:
     """Level at a listener and delay in ms of the strongest arrival."""
-    view = CueView(show, cue)
+    view = CueSolution(show, cue)
     arrivals = view.hearing.arrivals(listener_, sound)
     if not arrivals:
         return -math.inf, math.nan
@@ -74,7 +74,7 @@ def test_microphones_differ_by_their_sensitivity(kind, more):
 
 def test_a_voice_at_a_dynamic_microphone_reaches_the_desk_at_about_minus_58():
     show = build("add dynamic mic", "add desk 2 in 1 aux", "ann > dynamic mic 0.08 m", "dynamic mic > desk 1")
-    view = CueView(show, None)
+    view = CueSolution(show, None)
     into = next(n for n, e in enumerate(view.graph.edges) if e.device == "dynamic-mic")
     air = next(n for n, e in enumerate(view.graph.edges) if e.cable == show.cables[0].id)
     level = 66 + view.state.gain_db[air] + view.state.gain_db[into]

@@ -7,7 +7,7 @@ import pytest
 from kymaton.cli.main import main
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show, Want
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show, write_show
 
@@ -21,7 +21,7 @@ def file(request, tmp_path):
 
 def wanted_sends(show: Show) -> list[tuple[str, str, str]]:
     """Sends of a desk that are the only way of a sound to a listener who must hear it: send, listener, sound."""
-    view, found = CueView(show, None), []
+    view, found = CueSolution(show, None), []
     for wish in show.plan:
         paths = view.paths(wish.listener, wish.sound) if wish.want is Want.MUST else []
         sends = [

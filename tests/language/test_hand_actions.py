@@ -3,7 +3,7 @@
 import pytest
 
 from kymaton.core.model import Cue, Person, Place, Show, ShowError
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import unplugged
 from kymaton.core.signal.picture import pictures_seen
 from kymaton.core.units import air_delay_us
@@ -40,7 +40,7 @@ def build_more(show: Show, *lines: str) -> Show:
 
 
 def first_us(show: Show, cue: str | None, listener_: str = "bob") -> int | None:
-    arrivals = CueView(show, cue).hearing.arrivals(listener_, "ann")
+    arrivals = CueSolution(show, cue).hearing.arrivals(listener_, "ann")
     return min((a.delay_us for a in arrivals), default=None)
 
 
@@ -76,7 +76,7 @@ def test_what_is_connected_is_not_connected_again():
 def test_to_move_a_microphone_changes_level_and_delay_from_then_on():
     show, text = add_hand_action(staged(), "two", "Quill moves dynamic mic to 0.4 m, 8 s")
     assert text == "Quill moves the dynamic mic to 0.4 m from Ann, 8 s"
-    gains = [CueView(show, c).hearing.gain_db("bob", "ann") for c in ("one", "two", "three")]
+    gains = [CueSolution(show, c).hearing.gain_db("bob", "ann") for c in ("one", "two", "three")]
     assert gains[0] - gains[1] == pytest.approx(12.04, abs=0.01) and gains[1] == gains[2]
     before, after = first_us(show, "one"), first_us(show, "two")
     assert before is not None and after is not None and after - before == air_delay_us(0.4) - air_delay_us(0.1)
@@ -85,7 +85,7 @@ def test_to_move_a_microphone_changes_level_and_delay_from_then_on():
 def test_to_turn_a_gain_sets_it_in_that_cue_and_to_remove_the_action_gives_it_back():
     show, text = add_hand_action(staged(), "two", "Quill turns desk 1 gain to 40, 3 s")
     assert text == "Quill turns desk 1 gain to +40 dB, 3 s"
-    gains = [CueView(show, c).hearing.gain_db("bob", "ann") for c in ("one", "two")]
+    gains = [CueSolution(show, c).hearing.gain_db("bob", "ann") for c in ("one", "two")]
     assert gains[0] - gains[1] == pytest.approx(12.0)
     back = remove_hand_action(show, "two", 0)
     assert back.cue("two") == staged().cue("two")
@@ -107,7 +107,7 @@ def test_who_walks_into_a_room_is_heard_there():
     )
     show, text = add_hand_action(show, "two", "Ann moves ann to hall")
     assert text == "Ann moves Ann to Hall"
-    delays = [[a.delay_us for a in CueView(show, c).hearing.arrivals("bob", "ann")] for c in (None, "one", "two")]
+    delays = [[a.delay_us for a in CueSolution(show, c).hearing.arrivals("bob", "ann")] for c in (None, "one", "two")]
     assert [10_000 in d for d in delays] == [False, False, True]
 
 

@@ -6,7 +6,7 @@ import soundfile
 
 from kymaton.core.errors import FileError, RenderError, Stopped
 from kymaton.core.model import Show, Stem
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.media.audition import RATE_HZ, make_audition, read_stem, write_audition
 from kymaton.store.stems import stand_ins
 from tests.shows import one_talker, setting, voice
@@ -38,7 +38,7 @@ def stem(tmp_path):
 def test_the_level_in_the_file_is_the_level_at_the_ear(stem):
     show = show_with("ann.wav")
     audition = make_audition(show, stem, None, "bob")
-    view = CueView(show, None)
+    view = CueSolution(show, None)
     expected = view.level(show.listener("bob"), show.sound("ann")) - 100.0
     middle = audition.samples[4800:43200, 0]
     assert audition.turned_down_db == 0 and rms_dbfs(middle) == pytest.approx(expected, abs=0.05)

@@ -4,7 +4,7 @@ import threading
 
 import pytest
 
-from kymaton.media.prefetch import Ahead
+from kymaton.media.prefetch import Prefetcher
 
 
 def test_items_come_in_order_from_another_thread_which_begins_when_asked_and_is_only_so_far_ahead():
@@ -15,7 +15,7 @@ def test_items_come_in_order_from_another_thread_which_begins_when_asked_and_is_
             made.append((number, threading.current_thread()))
             yield number
 
-    ahead = Ahead(items(), most=4)
+    ahead = Prefetcher(items(), most=4)
     assert not made
     assert [next(ahead) for _ in range(10)] == list(range(10))
     assert len(made) <= 10 + 4 + 1
@@ -28,7 +28,7 @@ def test_what_goes_wrong_is_raised_after_the_items_before_it():
         yield 1
         raise ValueError("no more")
 
-    ahead = Ahead(items())
+    ahead = Prefetcher(items())
     assert next(ahead) == 1
     with pytest.raises(ValueError, match="no more"):
         next(ahead)
@@ -45,7 +45,7 @@ def test_closing_ends_the_making_and_leaves_no_thread(taken):
         finally:
             ended.append(True)
 
-    ahead = Ahead(items(), most=4)
+    ahead = Prefetcher(items(), most=4)
     for _ in range(taken):
         next(ahead)
     ahead.close()

@@ -14,7 +14,7 @@ from kymaton.cli.main import main
 from kymaton.core.errors import FileError, Stopped
 from kymaton.media.align import align_files
 from kymaton.media.extract import extract
-from kymaton.media.film.batch import COLUMNS, Order, fulfil, fulfil_all, read_orders, told
+from kymaton.media.film.batch import COLUMNS, Order, fulfil_all, read_orders, run_job, told
 from kymaton.media.film.embed import Embedding, embed
 from kymaton.media.film.placing import PlacedSound, Track
 from kymaton.media.loudness import loudness_of, to_goal
@@ -76,12 +76,12 @@ def test_a_film_is_brought_to_a_loudness_and_no_higher_than_its_true_peak_allows
     sound = 0.2 * talk(SECONDS + 4)
     picture, path = film(tmp_path / "film.mkv", sound, sound_codec="flac"), recorder(tmp_path / "r.wav", sound)
     job = Embedding(picture, (Track(path),), tmp_path / "out.mkv")
-    reached = fulfil(Order(job, True, -30.0))
+    reached = run_job(Order(job, True, -30.0))
     after = loudness_of(tmp_path / "out.mkv")
     assert after.integrated_lufs == pytest.approx(-30.0, abs=0.2)
     assert reached.reached == after and "the film has −30.0 LUFS" in told(reached)
     assert abs(align_files(picture, tmp_path / "out.mkv").offset_ms) < 0.1
-    held = fulfil(Order(job, True, 0.0, -2.0))
+    held = run_job(Order(job, True, 0.0, -2.0))
     peak = loudness_of(tmp_path / "out.mkv")
     assert peak.true_peak_dbtp == pytest.approx(-2.0, abs=0.06) and peak.integrated_lufs < -1.0
     assert f"{-peak.integrated_lufs:.1f} LU under the goal, because the true peak allows no more" in told(held)
@@ -99,14 +99,14 @@ def test_a_codec_that_lifts_the_peak_is_allowed_for(tmp_path):
     louder = to_goal(Track(path), 0.0, -2.0)
     embed(replace(job, tracks=(louder,)), check=False)
     assert loudness_of(job.out).true_peak_dbtp > -1.9
-    done = fulfil(Order(job, False, 0.0, -2.0))
+    done = run_job(Order(job, False, 0.0, -2.0))
     peak_dbtp = loudness_of(job.out).true_peak_dbtp
     assert -2.9 < peak_dbtp <= -1.9 and done.gain_db < louder.gain_db
     assert "under the goal" in told(done) and ("allows no more" in told(done)) == (peak_dbtp > -2.1)
     job.out.write_bytes(b"what was there before")
     for least in (0.55, 0.8):  # in the first film and in the second
         with pytest.raises(Stopped):
-            fulfil(Order(job, False, 0.0, -2.0), lambda part, least=least: part < least)
+            run_job(Order(job, False, 0.0, -2.0), lambda part, least=least: part < least)
     assert job.out.read_bytes() == b"what was there before"
     assert sorted(p.name for p in tmp_path.iterdir()) == ["film.mp4", "out.mp4", "r.wav"]
 
@@ -118,7 +118,7 @@ def test_a_codec_that_loses_loudness_is_made_up_for(tmp_path):
     job = Embedding(picture, (Track(path),), tmp_path / "out.mp4", "aac")
     embed(replace(job, tracks=(to_goal(Track(path), -30.0, -1.0),)), check=False)
     assert loudness_of(job.out).integrated_lufs < -30.2
-    assert fulfil(Order(job, False, -30.0)).reached == loudness_of(job.out)
+    assert run_job(Order(job, False, -30.0)).reached == loudness_of(job.out)
     assert loudness_of(job.out).integrated_lufs == pytest.approx(-30.0, abs=0.1)
 
 

@@ -18,7 +18,7 @@ from kymaton.core.edits.controls import Change, apply
 from kymaton.core.errors import FileError
 from kymaton.core.model import Show
 from kymaton.core.planning.fixes import find_fix
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import flatten
 from kymaton.store.logbook import Entry, Logbook
 from kymaton.store.recovery import Journal
@@ -64,7 +64,7 @@ class Document(QObject):
     cue_changed = pyqtSignal()
     selection_changed = pyqtSignal()
     file_changed = pyqtSignal()
-    trouble = pyqtSignal(str)
+    message = pyqtSignal(str)
     logged = pyqtSignal()
 
     def __init__(self, show: Show | None = None) -> None:
@@ -149,7 +149,7 @@ class Document(QObject):
         try:
             self.journal.keep(self.show, self.path, self.folder, datetime.datetime.now())
         except FileError as error:
-            self.trouble.emit(str(error))
+            self.message.emit(str(error))
 
     # editing
 
@@ -206,7 +206,7 @@ class Document(QObject):
         job = Job(work)
         self._jobs.add(job)
         job.done.connect(done)
-        job.failed.connect(self.trouble)
+        job.failed.connect(self.message)
         for signal in (job.done, job.failed, job.stopped):
             signal.connect(lambda *_: self._jobs.discard(job))
         job.begin()
@@ -219,7 +219,7 @@ class Document(QObject):
             if self.report is not None and self.cue_id in self.report.cues:
                 self._current = self.report.cues[self.cue_id]
             else:
-                self._current = CueReport(CueView(self.show, self.cue_id, flatten(self.show)))
+                self._current = CueReport(CueSolution(self.show, self.cue_id, flatten(self.show)))
         return self._current
 
     def faults_in(self, cue: str | None) -> int | None:
@@ -235,7 +235,7 @@ class Document(QObject):
         try:
             self.logbook.add(Entry(now, self.show.title, cue, kind, text))
         except FileError as error:
-            self.trouble.emit(str(error))
+            self.message.emit(str(error))
         self.logged.emit()
 
     def readiness(self, step: str) -> Readiness | None:

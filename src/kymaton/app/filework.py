@@ -12,7 +12,7 @@ from kymaton.core.edits.rig import started_from
 from kymaton.core.errors import FileError, NewerFile
 from kymaton.core.model import Show
 from kymaton.store.demo import demo_show
-from kymaton.store.recovery import Kept, discard, kept_work
+from kymaton.store.recovery import RecoveredWork, discard, kept_work
 from kymaton.store.showfile import SUFFIX, read_show
 
 if TYPE_CHECKING:
@@ -174,7 +174,7 @@ class FileWork:
                 ("Throw it away", lambda kept=kept: discard(kept)),
             )
 
-    def _restore(self, kept: Kept) -> None:
+    def _restore(self, kept: RecoveredWork) -> None:
         try:
             show = kept.show()
         except FileError as error:

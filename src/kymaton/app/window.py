@@ -27,10 +27,10 @@ from kymaton.app.settings import Settings
 from kymaton.app.theme.marks import icon
 from kymaton.app.theme.theme import THEME, tokens, words
 from kymaton.app.widgets.basic import StepView, button, label
+from kymaton.app.widgets.cue_bar import CueBar
 from kymaton.app.widgets.finder import Entry, Finder
 from kymaton.app.widgets.findings import WIDTH, FindingsPanel
 from kymaton.app.widgets.rail import Rail, Step
-from kymaton.app.widgets.thread import CueThread
 from kymaton.core.checks.report import Card
 from kymaton.store.showfile import SUFFIX
 
@@ -96,12 +96,12 @@ class Window(FileWork, QMainWindow):
         self._put_together()
         self.finder = Finder(self, self._entries)
         self.rail.chosen.connect(self.go)
-        self.thread_.chosen.connect(document.choose_cue)
+        self.cue_bar.chosen.connect(document.choose_cue)
         self.findings.path_wanted.connect(self.show_path)
         document.report_changed.connect(self._tell)
         document.file_changed.connect(self._tell)
         document.file_changed.connect(lambda: self.guide.setVisible(self.guide.isVisible() and self._shows_demo()))
-        document.trouble.connect(self.notice)
+        document.message.connect(self.notice)
         THEME.changed.connect(self._dress)
         self._dress()
         self.go("hearing")
@@ -190,8 +190,8 @@ class Window(FileWork, QMainWindow):
         named.addWidget(self.name, 0, Qt.AlignmentFlag.AlignLeft)
         named.addWidget(self.facts)
         bar.addLayout(named)
-        self.thread_ = CueThread(self.document)
-        bar.addWidget(self.thread_, 1)
+        self.cue_bar = CueBar(self.document)
+        bar.addWidget(self.cue_bar, 1)
         self.listen_button = button("Listen", self.listen, "main", "Hear what the chosen listener hears (Ctrl+L)")
         self.panel_button = QToolButton()
         self.panel_button.setProperty("kind", "quiet")

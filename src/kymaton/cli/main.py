@@ -16,7 +16,7 @@ from kymaton.core.errors import FileError, RenderError
 from kymaton.core.model import Listener, Show, Sound
 from kymaton.core.planning.fixes import Fix, all_fixes, parts_of
 from kymaton.core.planning.mix_minus import propose
-from kymaton.core.signal.cue_solution import Burst, CueView
+from kymaton.core.signal.cue_solution import Burst, CueSolution
 from kymaton.core.words import counted, ms_within, number
 from kymaton.store.demo import demo_show
 from kymaton.store.showfile import read_show, schema, write_show
@@ -136,7 +136,7 @@ def _hear(options: argparse.Namespace) -> int:
     _names(show, options)
     cues: list[str | None] = [options.cue] if options.cue else [c.id for c in show.cues] or [None]
     listeners = [options.listener] if options.listener else [x.id for x in show.listeners]
-    views = [CueView(show, cue) for cue in cues]
+    views = [CueSolution(show, cue) for cue in cues]
     if options.json:
         found = [output.hear_json(v, listeners) for v in views]
         print_json(

@@ -12,12 +12,12 @@ from kymaton.core.model import Show
 from kymaton.core.planning.fixes import Fix, describe, value_text
 from kymaton.core.planning.mix_minus import Proposal
 from kymaton.core.planning.sync_delays import SyncPlan, setting_text, verdict_text
-from kymaton.core.signal.av_offset import Lead, Window
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.av_offset import AVOffset, SyncTolerance
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.words import counted, ms_within, number
 
 if TYPE_CHECKING:
-    from kymaton.media.film.batch import Done
+    from kymaton.media.film.batch import JobResult
     from kymaton.media.loudness import Loudness
 
 Json = dict[str, Any]
@@ -58,7 +58,7 @@ def changes_json(changes: Iterable[Any]) -> list[Json]:
     return [{"cue": c.cue, "control": c.control, "from": c.before, "to": c.after, "why": c.why} for c in changes]
 
 
-def hear_json(view: CueView, listeners: Iterable[str]) -> Json:
+def hear_json(view: CueSolution, listeners: Iterable[str]) -> Json:
     rows = []
     for listener_id in listeners:
         listener = view.show.listener(listener_id)
@@ -115,7 +115,7 @@ def change_line(show: Show, change: Any) -> str:
     return f"{describe(show, change)} (was {value_text(control, change.before)}), {where}: {change.why}"
 
 
-def lead_json(row: Lead, window: Window) -> dict[str, object]:
+def lead_json(row: AVOffset, window: SyncTolerance) -> dict[str, object]:
     """A lead as JSON."""
     return {
         "cue": row.cue,
@@ -155,7 +155,7 @@ def sync_lines(show: Show, plan: SyncPlan) -> list[str]:
     """The delays to enter, the leads with them, and what remains to be said."""
     cues = {c.id: c.name for c in show.cues}
 
-    def row_text(row: Lead) -> str:
+    def row_text(row: AVOffset) -> str:
         where = f"{cues.get(row.cue or '', 'all cues')}, {show.device(row.camera).name}"
         return f"  {where}: {verdict_text(show, row, plan.window)}"
 
@@ -233,7 +233,7 @@ def alignment_lines(found: Alignment) -> list[str]:
     return [*lines, *found.remarks]
 
 
-def done_json(done: "Done") -> Json:
+def done_json(done: "JobResult") -> Json:
     """The shape of `embed --json`; of a film in a list that could not be made, its trouble."""
     if done.made is None:
         return {"out": str(done.order.embedding.out), "trouble": done.trouble}

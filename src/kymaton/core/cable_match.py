@@ -46,30 +46,30 @@ COMBO_TAKES = (XLR, TRS, TS)  # a socket for both; plugs of consumer gear come a
 
 
 @dataclass(frozen=True)
-class Lead:
+class CableMatch:
     """What joins two ports: the name of the lead; `adapts` when the two connectors differ."""
 
     kind: str
     adapts: bool
 
 
-def lead_between(source: Port, target: Port) -> Lead | None:
+def lead_between(source: Port, target: Port) -> CableMatch | None:
     """The lead that joins two ports, None when there is none. Ports without a connector are joined directly."""
     a, b = (SPELLINGS.get(p.connector, p.connector) for p in (source, target))
     if "acoustic" in (source.signal, target.signal):
-        return Lead("air", False) if source.signal == target.signal else None
+        return CableMatch("air", False) if source.signal == target.signal else None
     if "bluetooth" in (source.signal, target.signal):
-        return Lead("Bluetooth", False) if source.signal == target.signal else None
+        return CableMatch("Bluetooth", False) if source.signal == target.signal else None
     if not a or not b:
-        return Lead("held", False)
+        return CableMatch("held", False)
     if COMBO in (a, b):
         other = b if a == COMBO else a
         order = COMBO_TAKES[::-1] if b == COMBO else COMBO_TAKES
         options = [PLAIN.get(frozenset((c, other))) for c in order]
         found = PLAIN.get(frozenset((other,))) if other in COMBO_TAKES else next((x for x in options if x), None)
-        return None if found is None else Lead(found, other not in COMBO_TAKES)
+        return None if found is None else CableMatch(found, other not in COMBO_TAKES)
     found = PLAIN.get(frozenset((a, b)))
-    return None if found is None else Lead(found, a != b)
+    return None if found is None else CableMatch(found, a != b)
 
 
 def fits(kind: str, source: Port, target: Port) -> bool:

@@ -7,7 +7,7 @@ from threading import Lock
 from typing import TYPE_CHECKING
 
 from kymaton.core.errors import AlignError, FileError, Progress, Stopped
-from kymaton.core.measuring.align import Alignment, Loudness, align
+from kymaton.core.measuring.align import Alignment, OnsetEnvelope, align
 from kymaton.core.scipy_loading import load_scipy
 from kymaton.media.sounds import SoundFile
 
@@ -33,7 +33,7 @@ class _Both:
 
 def _curve(file: SoundFile, tell: Callable[[float], None]) -> tuple["FloatArray", float]:
     """How loud a sound is over time, and the step of that in s. Raises Stopped."""
-    loudness, read = Loudness(file.rate_hz), 0
+    loudness, read = OnsetEnvelope(file.rate_hz), 0
     for count, block in enumerate(file.blocks()):
         loudness.add(block)
         read += len(block)

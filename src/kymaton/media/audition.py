@@ -12,7 +12,7 @@ import soxr
 
 from kymaton.core.errors import FileError, Progress, RenderError
 from kymaton.core.model import Show, Sound, Stem
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.render import Audio, full_scale_of, playback_gain_db, render
 from kymaton.core.units import SILENT
 from kymaton.core.words import joined
@@ -87,7 +87,7 @@ def make_audition(
 
     Raises FileError for a stem that cannot be read, RenderError when there is nothing to hear, Stopped on Stop.
     """
-    view = CueView(show, cue)
+    view = CueSolution(show, cue)
     listener = show.listener(listener_id)
     heard = [s for s in show.sounds if view.level(listener, s) > SILENT and (not only or s.id in only)]
     recorded = {s.id: (folder, s.stem) for s in heard if s.stem is not None}

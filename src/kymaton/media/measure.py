@@ -9,7 +9,7 @@ import numpy as np
 
 from kymaton.core.errors import FileError, MeasureError, Progress, Stopped
 from kymaton.core.measuring.events import Beep, find_beeps, find_clicks, find_flashes
-from kymaton.core.measuring.lead_estimate import SyncMeasurement, judge_best
+from kymaton.core.measuring.lead_estimate import SyncMeasurement, best_estimate
 from kymaton.core.scipy_loading import load_scipy
 from kymaton.media.reading import read_picture
 from kymaton.media.sounds import SoundFile
@@ -40,7 +40,7 @@ def measure(path: Path, progress: Progress | None = None, claps: bool = False) -
         finally:
             enough.set()
     try:
-        return judge_best(flashes, beeps)
+        return best_estimate(flashes, beeps)
     except MeasureError as error:
         raise FileError(f"{path.name}: {str(error)[:1].lower()}{str(error)[1:]}") from error
 

@@ -9,7 +9,7 @@ T = TypeVar("T")
 END = object()
 
 
-class Ahead(Generic[T]):
+class Prefetcher(Generic[T]):
     """An iterator over what a generator yields. The generator begins with the first item asked for.
 
     What it raises is raised here, after the items before it. `close` ends it between two items, and waits for that.

@@ -21,7 +21,7 @@ def recovery_folder() -> Path:
 
 
 @dataclass(frozen=True)
-class Kept:
+class RecoveredWork:
     """Unsaved work that was kept: which show, from which file, when."""
 
     file: Path
@@ -72,7 +72,7 @@ class Journal:
                 path.unlink()
 
 
-def kept_work(folder: Path | None = None) -> list[Kept]:
+def kept_work(folder: Path | None = None) -> list[RecoveredWork]:
     """What was kept by processes that no longer run, newest first. Labels that cannot be read are passed over."""
     folder = folder or recovery_folder()
     found = []
@@ -82,7 +82,7 @@ def kept_work(folder: Path | None = None) -> list[Kept]:
             file = label.with_suffix(".kymaton")
             if file.is_file() and not _runs(int(about["process"])):
                 found.append(
-                    Kept(
+                    RecoveredWork(
                         file,
                         str(about["title"]),
                         Path(about["original"]) if about["original"] else None,
@@ -93,7 +93,7 @@ def kept_work(folder: Path | None = None) -> list[Kept]:
     return sorted(found, key=lambda k: k.when, reverse=True)
 
 
-def discard(kept: Kept) -> None:
+def discard(kept: RecoveredWork) -> None:
     for path in (kept.file.with_suffix(".json"), kept.file):
         with contextlib.suppress(OSError):
             path.unlink()

@@ -21,7 +21,7 @@ from kymaton.core.model import (
     Wish,
 )
 from kymaton.core.planning.fixes import find_fix
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from tests.shows import build, call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
 
 SEEN: set[str] = set()
@@ -267,7 +267,7 @@ def test_voice_processing_dulls_instruments_that_must_be_heard():
 def test_a_loudspeaker_at_the_guest_returns_the_host_less_with_their_canceller():
     def back(canceller: str) -> float:
         show = setting(call_show(loudspeaker=True, send_db=-90.0), call__gus__canceller=canceller)
-        return CueView(show, None).hearing.gain_db("ann", "ann")
+        return CueSolution(show, None).hearing.gain_db("ann", "ann")
 
     assert back("off") - back("on") == pytest.approx(40.0)
 
@@ -283,7 +283,7 @@ def test_people_in_one_place_hear_each_other_when_the_place_says_so():
                 listener("bob", "operator", person="bob", place="hall"),
             ),
         )
-        view = CueView(show, None)
+        view = CueSolution(show, None)
         assert view.hearing.arrivals("ann", "ann") == []
         return [a.delay_us for a in view.hearing.arrivals("bob", "ann")] == [10_000, 10_000]
 

@@ -5,13 +5,13 @@ import pytest
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.edits.measurements import combined, compared, record_only, take_over
 from kymaton.core.model import Figure, Measurement, Show, ShowError
-from kymaton.core.signal.av_offset import Lead, leads
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.av_offset import AVOffset, leads
+from kymaton.core.signal.cue_solution import CueSolution
 from tests.core.planning.test_sync_delays import put_delay, two_cameras
 
 
-def row_of(show: Show) -> Lead:
-    return next(r for r in leads(CueView(show, "cue-1")) if r.camera == "wide")
+def row_of(show: Show) -> AVOffset:
+    return next(r for r in leads(CueSolution(show, "cue-1")) if r.camera == "wide")
 
 
 def measured(lead_ms: float, plus_minus_ms: float = 1.0, **more: object) -> Measurement:

@@ -13,7 +13,7 @@ from kymaton.core.model import Cue, Figure, Listener, Show
 from kymaton.core.planning.fixes import find_fix, parts_of
 from kymaton.core.planning.sync_delays import plan_sync, setting_text
 from kymaton.core.signal.av_offset import WINDOWS, leads, window_of, worst
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.language.commands import read_command
 from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show
@@ -53,13 +53,13 @@ def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms
 
 def strain(show: Show, only: str | None = None) -> float:
     window = window_of(show)
-    rows = [r for c in show.cues if only in (None, c.id) for r in leads(CueView(show, c.id)) if r.on_air]
+    rows = [r for c in show.cues if only in (None, c.id) for r in leads(CueSolution(show, c.id)) if r.on_air]
     return max(window.strain(r.lead_ms) for r in rows)
 
 
 def test_a_lead_is_what_the_picture_takes_longer_than_the_sound():
     show = two_cameras(60.0, 20.0)
-    rows = {r.camera: r for r in leads(CueView(show, "cue-1"))}
+    rows = {r.camera: r for r in leads(CueSolution(show, "cue-1"))}
     sound_ms = 0.1 / 343 * 1000 + 1.5 + 1.0  # air, desk, switcher
     assert rows["wide"].lead_ms == pytest.approx(100.0 - sound_ms, abs=0.01)
     assert rows["hands"].lead_ms == pytest.approx(60.0 - sound_ms, abs=0.01)
@@ -71,10 +71,10 @@ def test_what_carries_both_alike_makes_no_doubt():
     show = two_cameras(60.0, 20.0)
     for medium in ("sound", "picture"):
         show = put_delay(show, "recorder", medium, 500.0, 300.0)
-    row = leads(CueView(show, "cue-1"))[0]
+    row = leads(CueSolution(show, "cue-1"))[0]
     assert row.plus_minus_ms < 5.0 and "recorder" not in {d for d, _, _ in row.doubts}
     apart = put_delay(show, "recorder", "picture", 500.0, 200.0)
-    assert leads(CueView(apart, "cue-1"))[0].plus_minus_ms > 300.0
+    assert leads(CueSolution(apart, "cue-1"))[0].plus_minus_ms > 300.0
 
 
 @pytest.mark.parametrize(
@@ -91,7 +91,7 @@ def test_what_carries_both_alike_makes_no_doubt():
 def test_verdicts_carry_the_uncertainty(lead_ms, spread_ms, verdict):
     from dataclasses import replace
 
-    row = leads(CueView(two_cameras(60.0, 20.0), "cue-1"))[0]
+    row = leads(CueSolution(two_cameras(60.0, 20.0), "cue-1"))[0]
     moved = replace(row, picture_us=row.sound_us + round(lead_ms * 1000), plus_minus_ms=spread_ms)
     assert moved.verdict(WINDOWS["R 37"]) == verdict
     assert moved.verdict(WINDOWS["BT.1359 acceptable"]) == "inside"
@@ -185,7 +185,7 @@ def test_the_demo_leads_by_five_frames_and_is_cured():
 
 def test_the_healthy_demo_is_inside_surely():
     show = read_show(HEALTHY)
-    rows = [r for c in show.cues for r in leads(CueView(show, c.id)) if r.on_air]
+    rows = [r for c in show.cues for r in leads(CueSolution(show, c.id)) if r.on_air]
     assert rows and {r.verdict(window_of(show)) for r in worst(rows, window_of(show))} == {"inside"}
 
 
@@ -206,7 +206,7 @@ def test_settings_are_told_in_the_unit_of_the_device():
 
 def test_a_guest_in_a_call_is_seen_and_heard_together():
     show = read_show(DEMO)
-    rows = [r for r in leads(CueView(show, "guest-talk")) if r.camera == "call" and r.destination == "audience"]
+    rows = [r for r in leads(CueSolution(show, "guest-talk")) if r.camera == "call" and r.destination == "audience"]
     assert {(r.source, r.sound) for r in rows} == {("call/ilse-camera", "ilse"), ("call/nadir-camera", "nadir")}
     assert all("call" not in {d for d, _, _ in r.doubts} for r in rows)
 
@@ -217,7 +217,9 @@ def test_a_guest_gets_the_return_picture_later_than_the_return_sound_and_the_oth
     added = [("call/ilse-screen", "listener/ilse"), ("switcher/program2", "call-computer/camera")]
     cables += [{"id": f"new-{n}", "source": a, "target": b, "kind": "held"} for n, (a, b) in enumerate(added)]
     show = Show.model_validate({**dict(show), "cables": tuple(cables)})
-    rows = {r.source: r for r in worst(leads(CueView(show, "guest-talk")), window_of(show)) if r.destination == "ilse"}
+    rows = {
+        r.source: r for r in worst(leads(CueSolution(show, "guest-talk")), window_of(show)) if r.destination == "ilse"
+    }
     host, other = rows["camera-a/lens"], rows["call/nadir-camera"]
     assert host.on_air and host.picture_us == 1000 * (162 + 40 + 40 + 98) and host.sound_us == pytest.approx(111_733)
     assert host.lead_ms == pytest.approx(228.3, abs=0.1) and host.verdict(window_of(show)) == "outside"

@@ -7,14 +7,14 @@ import pytest
 from kymaton import catalogue as kit
 from kymaton.core.checks.report import Report
 from kymaton.core.model import Cable, Cue, HandAction, Show, Variant
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import flatten, state
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, ids, listener, one_talker, setting, voice, wire, with_cues
 
 
 def gain(show: Show, cue: str | None = None, listener_: str = "bob", sound: str = "ann") -> float:
-    return CueView(show, cue).hearing.gain_db(listener_, sound)
+    return CueSolution(show, cue).hearing.gain_db(listener_, sound)
 
 
 @pytest.mark.parametrize(
@@ -106,7 +106,7 @@ def test_one_sound_made_at_two_places_is_doubled():
         ),
     )
     assert ("doubled", "bob", "alert") in ids(show, "fault")
-    assert {a.delay_us for a in CueView(show, None).hearing.arrivals("bob", "alert")} == {13_500, 41_500}
+    assert {a.delay_us for a in CueSolution(show, None).hearing.arrivals("bob", "alert")} == {13_500, 41_500}
 
 
 def test_a_lead_that_splits_feeds_each_side_once():

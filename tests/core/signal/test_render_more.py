@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.render import full_scale_of, playback_gain_db, render
 from kymaton.store.showfile import read_show
 from tests.graphs import make_graph
@@ -52,18 +52,18 @@ def test_left_and_right_keep_apart_from_player_to_ears():
     from kymaton.core.edits.rig import connect
 
     show = connect(show, "sound/ann", "player/play", "held")
-    view = CueView(show, None)
+    view = CueSolution(show, None)
     stems = {("ann", 1): noise(2000), ("ann", 2): np.zeros(2000, np.float32)}
     heard = render(view.graph, view.state, ["bob"], stems, {})["bob"]
     # a desk without stereo pairs sends each channel to both sides
     np.testing.assert_allclose(heard[:, 0], heard[:, 1], atol=1e-6)
     paired = setting(show, desk__ch3__mute=True)
-    assert not render(view.graph, CueView(paired, None).state, ["bob"], stems, {})["bob"].any()
+    assert not render(view.graph, CueSolution(paired, None).state, ["bob"], stems, {})["bob"].any()
 
 
 def test_the_demo_is_heard_in_stereo():
     show = read_show(DEMO)
-    view = CueView(show, "song")
+    view = CueSolution(show, "song")
     stems = {("backing", 1): noise(4000), ("backing", 2): np.zeros(4000, np.float32)}
     heard = render(view.graph, view.state, ["recorder"], stems, {})["recorder"]
     assert heard[:, 0].any() and not heard[:, 1].any()

@@ -193,7 +193,7 @@ class SheetModel(QAbstractTableModel):
         try:
             show = self.with_cell(self.document.show, index.row(), index.column(), str(value))
         except ShowError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             return False
         if show is self.document.show:
             return False
@@ -283,7 +283,7 @@ class SheetTable(QTableView):
             for row in rows[1:]:
                 show = self.sheet_model.with_cell(show, row, at, text)
         except ShowError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             return
         if show is not self.document.show:
             self.document.edit(show, f"fill {len(rows)} {self.sheet.what} with {text}")
@@ -334,7 +334,7 @@ class SheetTable(QTableView):
                 for number_, text in enumerate(cells[: len(self.sheet.columns) - column]):
                     show = self.sheet_model.with_cell(show, row + offset, column + number_, text.strip())
         except ShowError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             return
         if show is not self.document.show:
             self.document.edit(show, f"paste {len(lines)} lines into the {self.sheet.what}")

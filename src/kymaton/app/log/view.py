@@ -95,7 +95,7 @@ class LogView(StepView):
             self.entries = self.document.logbook.entries(self.only)
         except FileError as error:
             self.entries = []
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
         self.table.setRowCount(len(self.entries))
         for row, entry in enumerate(self.entries):
             when = entry.date_time.replace("T", "  ")[:17]
@@ -128,7 +128,7 @@ class LogView(StepView):
         """Take the chosen lines out for good; asked for twice, as nothing brings them back."""
         chosen = self._chosen()
         if not chosen:
-            self.document.trouble.emit("Choose the lines first that are to be forgotten.")
+            self.document.message.emit("Choose the lines first that are to be forgotten.")
         elif not self.sure:
             self.sure = True
             many = "this line" if len(chosen) == 1 else f"{len(chosen)} lines"
@@ -137,7 +137,7 @@ class LogView(StepView):
             try:
                 self.document.logbook.forget(entry.id for entry in chosen)
             except FileError as error:
-                self.document.trouble.emit(str(error))
+                self.document.message.emit(str(error))
             self.refresh()
             self.table.clearSelection()
             self._ask_anew()
@@ -159,6 +159,6 @@ class LogView(StepView):
         try:
             many = self.document.logbook.write_csv(path, self.only)
         except FileError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             return
-        self.document.trouble.emit(f"{many} {'line was' if many == 1 else 'lines were'} written to {path}.")
+        self.document.message.emit(f"{many} {'line was' if many == 1 else 'lines were'} written to {path}.")

@@ -85,7 +85,7 @@ class ControlTable(QFrame):
         try:
             patch = read_command(self.document.show, f"set {control} to {item.text()}", self.document.cue_id)
         except ShowError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             self.refresh()
             return
         self.document.edit(patch.show, patch.text)

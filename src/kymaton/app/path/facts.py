@@ -83,7 +83,7 @@ class FactTable(QTableWidget):
         try:
             show = self.reads[row, column](item.text())
         except ShowError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             self.refresh()
             return
         self.document.edit(show, f"change {name.text().lower()} of {device}")

@@ -123,7 +123,7 @@ class PathView(StepView):
         own = read_own_kinds()
         use_own(own.kinds)
         for sentence in own.refused:
-            document.trouble.emit(sentence)
+            document.message.emit(sentence)
         self.map.kind_wanted.connect(self.save_kind)
         self.refresh()
 
@@ -137,10 +137,10 @@ class PathView(StepView):
         try:
             path = save_kind(device, device.name)
         except FileError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             return
         use_own(read_own_kinds().kinds)
-        self.document.trouble.emit(f"Saved as a kind: add {device.name.lower()}. The file can be passed on: {path}.")
+        self.document.message.emit(f"Saved as a kind: add {device.name.lower()}. The file can be passed on: {path}.")
 
     def _scope_menu(self) -> None:
         self.scope_menu().popup(self.scope.mapToGlobal(self.scope.rect().bottomLeft()))

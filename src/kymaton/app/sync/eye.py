@@ -138,9 +138,9 @@ class EyePage(QWidget):
         try:
             write_board(self.document.show, path)
         except FileError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             return
-        self.document.trouble.emit(f"The clap board was written to {path}.")
+        self.document.message.emit(f"The clap board was written to {path}.")
 
     # reading
 
@@ -177,7 +177,7 @@ class EyePage(QWidget):
         job.done.connect(lambda found: self._looked(found[0], found[1], at_s))
         for signal in (job.failed, job.stopped):
             signal.connect(self._not_looked)
-        job.failed.connect(self.document.trouble)
+        job.failed.connect(self.document.message)
         job.begin()
 
     def _looked(self, look: "Look", heard_s: float | None, at_s: float) -> None:
@@ -200,7 +200,7 @@ class EyePage(QWidget):
 
         found = next_onset(self.peaks, PEAKS_PER_S, self.strip.sound_s + 0.15)
         if found is None:
-            self.document.trouble.emit("After this place the sound does not rise suddenly any more.")
+            self.document.message.emit("After this place the sound does not rise suddenly any more.")
         else:
             self.go(found, snap=True)
 

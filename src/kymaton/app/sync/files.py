@@ -32,7 +32,7 @@ from kymaton.core.words import number
 
 if TYPE_CHECKING:
     from kymaton.core.measuring.align import Alignment
-    from kymaton.media.film.batch import Done, Order
+    from kymaton.media.film.batch import JobResult, Order
 
 CODECS = ("keep", "aac", "flac", "pcm", "opus")
 PREVIEW_S = 20.0
@@ -230,7 +230,7 @@ class FilesPage(QWidget):
             if value is not None and not abs(value) < (1e8 if column == OFFSET else 5000):
                 raise ValueError
         except ValueError:
-            self.document.trouble.emit(f"'{item.text()}' is not a number of {'ms' if column == OFFSET else 'ppm'}.")
+            self.document.message.emit(f"'{item.text()}' is not a number of {'ms' if column == OFFSET else 'ppm'}.")
         else:
             given = {"offset_ms": value} if column == OFFSET else {"drift_ppm": value or 0.0}
             self.sounds[row] = replace(sound, found=None, **given)
@@ -242,7 +242,7 @@ class FilesPage(QWidget):
         """The film; where there is none, that is said."""
         text = self.film.text().strip()
         if not text:
-            self.document.trouble.emit("Choose a film, or a first recording, to begin with.")
+            self.document.message.emit("Choose a film, or a first recording, to begin with.")
         return Path(text) if text else None
 
     def align(self) -> None:
@@ -252,7 +252,7 @@ class FilesPage(QWidget):
         if sounds:
             self.work.start(lambda job: lay_over(film, sounds, job), "Laying over each other", self._aligned)
         else:
-            self.document.trouble.emit("Add a sound first: a recording of what is heard in the film.")
+            self.document.message.emit("Add a sound first: a recording of what is heard in the film.")
 
     def compare_sides(self) -> None:
         """How much later what is on the left comes on the right of the first recording."""
@@ -334,7 +334,7 @@ class FilesPage(QWidget):
         try:
             return self.order(out, most_s)
         except ValueError:
-            self.document.trouble.emit("A loudness lies between −70 and 0 LUFS, a true peak between −20 and 3 dBTP.")
+            self.document.message.emit("A loudness lies between −70 and 0 LUFS, a true peak between −20 and 3 dBTP.")
             return None
 
     def ask_embed(self) -> None:
@@ -350,10 +350,10 @@ class FilesPage(QWidget):
         if order is not None:
             self.work.start(lambda job: make_film(order, job), f"Making {out.name}", self._embedded)
 
-    def _embedded(self, done: "Done") -> None:
+    def _embedded(self, done: "JobResult") -> None:
         from kymaton.media.film.batch import told
 
-        self.document.trouble.emit(told(done))
+        self.document.message.emit(told(done))
         self.document.log("film made", told(done))
 
     def preview(self) -> None:
@@ -382,7 +382,7 @@ class FilesPage(QWidget):
         film = Path(self.film.text())
         self.work.start(
             lambda job: take_out(film, out, job), f"Extracting the sound of {film.name}",
-            lambda seconds: self.document.trouble.emit(f"{number(seconds, 1)} s of sound were written to {out}."),
+            lambda seconds: self.document.message.emit(f"{number(seconds, 1)} s of sound were written to {out}."),
         )  # fmt: skip
 
     def ask_list(self) -> None:
@@ -394,7 +394,7 @@ class FilesPage(QWidget):
         """Make all films of a list; what became of each stands below."""
         self.work.start(lambda job: make_films(path, job), f"Making the films of {path.name}", self._listed)
 
-    def _listed(self, all_done: list["Done"]) -> None:
+    def _listed(self, all_done: list["JobResult"]) -> None:
         from kymaton.media.film.batch import told
 
         empty(self.result)

@@ -10,7 +10,7 @@ from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
 from kymaton.core.model import Show
 from kymaton.core.planning.sync_delays import SyncPlan, frames_text
-from kymaton.core.signal.av_offset import Lead, frame_ms
+from kymaton.core.signal.av_offset import AVOffset, frame_ms
 from kymaton.core.words import ms, number
 
 NAMES, RESULT, LANE, TOP, BOTTOM = 172, 222, 40, 40, 26
@@ -24,8 +24,8 @@ class SyncLane:
 
     title: str
     detail: str
-    now: Lead
-    then: Lead | None
+    now: AVOffset
+    then: AVOffset | None
 
 
 def lanes_of(document: Document, plan: SyncPlan, cue: str | None) -> list[SyncLane]:
@@ -43,7 +43,7 @@ def lanes_of(document: Document, plan: SyncPlan, cue: str | None) -> list[SyncLa
     ]
 
 
-def _picture_name(show: Show, row: Lead) -> str:
+def _picture_name(show: Show, row: AVOffset) -> str:
     """The camera; in a call, whose."""
     device = show.device(row.camera)
     return show.port_label(row.source) if device.kind == "call" else device.name
@@ -83,7 +83,7 @@ class SyncLanes(QWidget):
         then = f", then {self._amount(lane.then)}" if lane.then is not None else ""
         return f"{lane.title} with {lane.detail}: {self._amount(lane.now)}{then}"
 
-    def _amount(self, row: Lead) -> str:
+    def _amount(self, row: AVOffset) -> str:
         return f"{ms(abs(row.lead_ms), row.plus_minus_ms)} {'early' if row.lead_ms >= 0 else 'late'}"
 
     def span_ms(self) -> tuple[float, float]:
@@ -193,7 +193,7 @@ class SyncLanes(QWidget):
             painter.drawEllipse(QPointF(self._x(-last.lead_ms), middle), FILLED, FILLED)
         self._result(painter, lane, last, shade, top)
 
-    def _whisker(self, painter: QPainter, row: Lead, middle: float, shade: QColor) -> None:
+    def _whisker(self, painter: QPainter, row: AVOffset, middle: float, shade: QColor) -> None:
         low = max(self._x(-row.lead_ms - row.plus_minus_ms), float(NAMES))
         high = min(self._x(-row.lead_ms + row.plus_minus_ms), float(self.width() - RESULT))
         painter.setPen(QPen(shade, 1.4))
@@ -201,7 +201,7 @@ class SyncLanes(QWidget):
         for x in (low, high):
             painter.drawLine(QPointF(x, middle - 4), QPointF(x, middle + 4))
 
-    def _result(self, painter: QPainter, lane: SyncLane, last: Lead, shade: QColor, top: float) -> None:
+    def _result(self, painter: QPainter, lane: SyncLane, last: AVOffset, shade: QColor, top: float) -> None:
         assert self.plan is not None
         left = self.width() - RESULT + 12
         verdict = {"inside": "inside surely", "perhaps": "inside perhaps", "outside": "outside"}

@@ -8,7 +8,7 @@ from kymaton.app.work import Job
 
 if TYPE_CHECKING:
     from kymaton.core.measuring.align import Alignment
-    from kymaton.media.film.batch import Done, Order
+    from kymaton.media.film.batch import JobResult, Order
 
 
 @dataclass(frozen=True)
@@ -42,13 +42,13 @@ def lay_sides(path: Path, job: Job) -> "Alignment":
     return align_sides(path, job.report)
 
 
-def make_film(order: "Order", job: Job) -> "Done":
-    from kymaton.media.film.batch import fulfil
+def make_film(order: "Order", job: Job) -> "JobResult":
+    from kymaton.media.film.batch import run_job
 
-    return fulfil(order, job.report)
+    return run_job(order, job.report)
 
 
-def make_films(path: Path, job: Job) -> list["Done"]:
+def make_films(path: Path, job: Job) -> list["JobResult"]:
     from kymaton.media.film.batch import fulfil_all, read_orders
 
     return list(fulfil_all(read_orders(path), job.report))

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from kymaton.app.work import Job
 from kymaton.core.errors import FileError
 from kymaton.core.model import Picture, Show
-from kymaton.core.signal.av_offset import Lead
+from kymaton.core.signal.av_offset import AVOffset
 
 if TYPE_CHECKING:
     from kymaton.core.measuring.lead_estimate import SyncMeasurement
@@ -23,7 +23,7 @@ class Measured:
 
     path: Path
     found: "SyncMeasurement"
-    row: Lead | None = None
+    row: AVOffset | None = None
     show: Show | None = None
     id: str = ""
 

@@ -33,7 +33,7 @@ from kymaton.core.edits.measurements import combined, compared, record_only, tak
 from kymaton.core.formats import read_format
 from kymaton.core.model import Measurement, Show, ShowError
 from kymaton.core.planning.sync_delays import frames_text
-from kymaton.core.signal.av_offset import Lead, leads, window_of, worst
+from kymaton.core.signal.av_offset import AVOffset, leads, window_of, worst
 from kymaton.core.words import counted, lowered, ms, ms_within, number
 
 if TYPE_CHECKING:
@@ -47,11 +47,11 @@ class RecordingsPage(QWidget):
         super().__init__()
         self.document = document
         self.results: list[Measured] = []
-        self.rows: list[Lead] = []
+        self.rows: list[AVOffset] = []
         self.made = 0  # results so far
         self.parts: dict[str, tuple[str, ...]] = {}  # which results were taken over as one
         self.playing = Playing(self)
-        self.playing.failed.connect(document.trouble)
+        self.playing.failed.connect(document.message)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -135,7 +135,7 @@ class RecordingsPage(QWidget):
         super().showEvent(event)
         self.refresh()
 
-    def row(self) -> Lead | None:
+    def row(self) -> AVOffset | None:
         at = self.place.currentIndex()
         return self.rows[at] if 0 <= at < len(self.rows) else None
 
@@ -221,7 +221,7 @@ class RecordingsPage(QWidget):
             inside.addLayout(self._actions(measured, row))
         self.cards.addWidget(frame)
 
-    def _actions(self, measured: Measured, row: Lead) -> QHBoxLayout:
+    def _actions(self, measured: Measured, row: AVOffset) -> QHBoxLayout:
         show, line = self.document.show, QHBoxLayout()
         if self._is_taken(measured):
             line.addWidget(label("It is in the show.", "soft"))
@@ -270,10 +270,10 @@ class RecordingsPage(QWidget):
         row, show = self.row(), self.document.show
         self.work.start(work, what, lambda results: self._measured(results, row, show))
 
-    def _measured(self, results: list[Measured | str], row: Lead | None, show: Show) -> None:
+    def _measured(self, results: list[Measured | str], row: AVOffset | None, show: Show) -> None:
         for result in results:
             if isinstance(result, str):
-                self.document.trouble.emit(f"{result} It can be looked at by eye.")
+                self.document.message.emit(f"{result} It can be looked at by eye.")
             else:
                 self._add(result, row, show)
         self.refresh()
@@ -284,7 +284,7 @@ class RecordingsPage(QWidget):
         self._add(measured, self.row(), self.document.show)
         self.refresh()
 
-    def _add(self, measured: Measured, row: Lead | None, show: Show) -> None:
+    def _add(self, measured: Measured, row: AVOffset | None, show: Show) -> None:
         self.made += 1
         now = datetime.datetime.now().strftime("%Y%m%d-%H%M%S")
         self.results.append(replace(measured, row=row, show=show, id=f"measured-{now}-{self.made}"))
@@ -303,7 +303,7 @@ class RecordingsPage(QWidget):
 
     def play(self, path: Path) -> None:
         """Play a clip full screen; where that cannot be, it is said."""
-        self.document.trouble.emit("The clip flashes about once a second: warn those who are in the room.")
+        self.document.message.emit("The clip flashes about once a second: warn those who are in the room.")
         self.playing.start(path)
 
     def make_clip(self, path: Path) -> None:
@@ -311,14 +311,14 @@ class RecordingsPage(QWidget):
         try:
             picture, seconds = read_format(self.format.text()), float(self.seconds.text())
         except ShowError as error:
-            self.document.trouble.emit(str(error))
+            self.document.message.emit(str(error))
             return
         except ValueError:
-            self.document.trouble.emit(f"'{self.seconds.text()}' is not a length in seconds.")
+            self.document.message.emit(f"'{self.seconds.text()}' is not a length in seconds.")
             return
         self.work.start(
             lambda job: make_clip(path, picture, seconds, job), f"Making {path.name}",
-            lambda made: self.document.trouble.emit(f"The clip was written to {made}. Play it full screen."),
+            lambda made: self.document.message.emit(f"The clip was written to {made}. Play it full screen."),
         )  # fmt: skip
 
     def simulate(self) -> None:
@@ -328,7 +328,7 @@ class RecordingsPage(QWidget):
         except ValueError:
             truth_ms = -1.0
         if row is None or not 0 <= truth_ms <= 5000:
-            self.document.trouble.emit("The simulated camera is late by 0 to 5000 ms, at a destination with a picture.")
+            self.document.message.emit("The simulated camera is late by 0 to 5000 ms, at a destination with a picture.")
             return
         picture_ms, sound_ms = row.with_camera(truth_ms)
         rate = Fraction(self.document.show.picture.rate)
@@ -337,7 +337,7 @@ class RecordingsPage(QWidget):
 
     # taking over
 
-    def _measurement(self, measured: Measured, row: Lead) -> Measurement:
+    def _measurement(self, measured: Measured, row: AVOffset) -> Measurement:
         found = measured.found
         return Measurement(
             id=measured.id, date=datetime.date.today().isoformat(), file=measured.path.name,
@@ -355,11 +355,11 @@ class RecordingsPage(QWidget):
             taken = take_over(show, row, self._measurement(measured, row), device, measured.show)
         except (ShowError, KeyError) as error:
             gone = "What was recorded is no longer in the show." if isinstance(error, KeyError) else str(error)
-            self.document.trouble.emit(gone)
+            self.document.message.emit(gone)
             return
         said = self._said(measured, row)
         self.document.edit(taken.show, f"take over a measurement for {show.device(device or row.camera).name}")
-        self.document.trouble.emit(taken.text)
+        self.document.message.emit(taken.text)
         self.document.log("taken over", f"{said} {taken.text}")
 
     def keep(self, measured: Measured) -> None:
@@ -369,7 +369,7 @@ class RecordingsPage(QWidget):
             self.document.edit(show, "keep a measurement")
             self.document.log("measured", self._said(measured, row))
 
-    def _said(self, measured: Measured, row: Lead) -> str:
+    def _said(self, measured: Measured, row: AVOffset) -> str:
         """A measurement for the logbook: which file, where, and what was predicted there."""
         show, found = self.document.show, measured.found
         where = f"{show.listener(row.destination).name} with {lowered(show.device(row.camera).name)}"

@@ -33,7 +33,7 @@ class WorkRow(QWidget):
     def start(self, work: Callable[[Job], Any], what: str, done: Callable[[Any], object]) -> None:
         """Do some work off the interface thread; `done` gets its result. A second piece has to wait."""
         if self.job is not None:
-            self.document.trouble.emit("One piece of work at a time: wait, or press Stop.")
+            self.document.message.emit("One piece of work at a time: wait, or press Stop.")
             return
         self.job = job = Job(work)
         self.what.setText(what)
@@ -41,7 +41,7 @@ class WorkRow(QWidget):
         self.show()
         job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
         job.done.connect(lambda result: self._ended(lambda: done(result)))
-        job.failed.connect(lambda text: self._ended(lambda: self.document.trouble.emit(text)))
+        job.failed.connect(lambda text: self._ended(lambda: self.document.message.emit(text)))
         job.stopped.connect(self._ended)
         job.begin()
 

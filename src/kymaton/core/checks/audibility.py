@@ -5,14 +5,14 @@ from collections.abc import Iterable, Iterator, Sequence
 from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
 from kymaton.core.model import Listener, Show, Sound, Want
 from kymaton.core.signal.control_search import fewest_to_open
-from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueView
+from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueSolution
 from kymaton.core.units import SILENT
 from kymaton.core.words import Noun, db, exact_ms, group, ms_within, named, said, sentence, under_loudest
 
 OWN_VOICE = Noun("their own voice")
 
 
-def names(view: CueView, findings: Sequence[Finding]) -> tuple[Noun, Noun]:
+def names(view: CueSolution, findings: Sequence[Finding]) -> tuple[Noun, Noun]:
     """Listeners and sounds of some findings, as they are said."""
     listeners = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
     own = all(f.listener and f.sound and is_own(view, f.listener, f.sound) for f in findings)
@@ -21,37 +21,37 @@ def names(view: CueView, findings: Sequence[Finding]) -> tuple[Noun, Noun]:
     return listeners, group(named(view.show.sound(f.sound)) for f in findings if f.sound)
 
 
-def is_own(view: CueView, listener: str, sound: str) -> bool:
+def is_own(view: CueSolution, listener: str, sound: str) -> bool:
     return view.is_own(view.show.listener(listener), view.show.sound(sound))
 
 
-def _not_heard(view: CueView, findings: Sequence[Finding]) -> str:
+def _not_heard(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
     return sentence(f"{listeners.do('do')} not hear {sounds}")
 
 
-def _too_soft(view: CueView, findings: Sequence[Finding]) -> str:
+def _too_soft(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
     if sounds == OWN_VOICE:
         return sentence(f"{listeners.do('hear')} {sounds} too softly")
     return sentence(f"{sounds.do('be')} too soft for {listeners}")
 
 
-def _leaks(view: CueView, findings: Sequence[Finding]) -> str:
+def _leaks(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
     return sentence(f"{listeners} can hear {sounds}")
 
 
-def _private(view: CueView, findings: Sequence[Finding]) -> str:
+def _private(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"{names(view, findings)[1]} can be heard on the stream")
 
 
-def _late(view: CueView, findings: Sequence[Finding]) -> str:
+def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
     return sentence(f"{listeners.do('hear')} {sounds} too late")
 
 
-def level_evidence(view: CueView, listener: Listener, sound: Sound) -> Evidence:
+def level_evidence(view: CueSolution, listener: Listener, sound: Sound) -> Evidence:
     return {
         "level": round(view.level(listener, sound), 1),
         "level_unit": listener.unit,
@@ -69,7 +69,7 @@ def gravity(show: Show, listener: Listener, sound: Sound, cue: str | None) -> Se
     return "fault" if decided or talks else "caution"
 
 
-def wanted(view: CueView) -> Iterator[tuple[Listener, Sound, Severity]]:
+def wanted(view: CueSolution) -> Iterator[tuple[Listener, Sound, Severity]]:
     """Who must hear what in this cue, and how grave it is when they do not.
 
     What was decided always counts. A default counts where both ends are connected at all (what is not is told in the
@@ -90,7 +90,7 @@ def wanted(view: CueView) -> Iterator[tuple[Listener, Sound, Severity]]:
 
 
 @kind("missing", together=_not_heard)
-def missing(view: CueView) -> Iterable[Finding]:
+def missing(view: CueSolution) -> Iterable[Finding]:
     for listener, sound, severity in wanted(view):
         if view.audible(listener, sound, MISSING_DB):
             continue
@@ -119,7 +119,7 @@ def missing(view: CueView) -> Iterable[Finding]:
 
 
 @kind("too-soft", together=_too_soft)
-def too_soft(view: CueView) -> Iterable[Finding]:
+def too_soft(view: CueSolution) -> Iterable[Finding]:
     for listener, sound, _ in wanted(view):
         if view.audible(listener, sound, HEARD_DB) or not view.audible(listener, sound, MISSING_DB):
             continue
@@ -139,7 +139,7 @@ def too_soft(view: CueView) -> Iterable[Finding]:
 
 
 @kind("too-late", together=_late)
-def too_late(view: CueView) -> Iterable[Finding]:
+def too_late(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         wish = view.show.wish(listener.id, sound.id, view.cue_id)
         if wish is None or wish.max_delay_ms is None or wish.want is Want.MUST_NOT:
@@ -167,7 +167,7 @@ def too_late(view: CueView) -> Iterable[Finding]:
 
 
 @kind("private-reaches-audience", together=_private)
-def private(view: CueView) -> Iterable[Finding]:
+def private(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         if (
             sound.private
@@ -191,12 +191,12 @@ def private(view: CueView) -> Iterable[Finding]:
             yield worded(view, finding, _private)
 
 
-def _one_press(view: CueView, findings: Sequence[Finding]) -> str:
+def _one_press(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"one press puts {names(view, findings)[1]} on the stream")
 
 
 @kind("private-one-press-away", together=_one_press)
-def one_press_away(view: CueView) -> Iterable[Finding]:
+def one_press_away(view: CueSolution) -> Iterable[Finding]:
     """Private sounds that a single mute, fader or switch keeps from the audience."""
     for listener, sound in view.pairs():
         if not sound.private or listener.kind != "audience" or view.level(listener, sound) > SILENT:
@@ -211,7 +211,7 @@ def one_press_away(view: CueView) -> Iterable[Finding]:
             yield worded(view, finding, _one_press)
 
 
-def through_gear(view: CueView, listener: Listener, sound: Sound) -> bool:
+def through_gear(view: CueSolution, listener: Listener, sound: Sound) -> bool:
     """Whether a sound comes by any device, and not through the air of the room alone."""
     return any(view.graph.edges[e].device for path in view.paths(listener.id, sound.id) for e in path.edges)
 
@@ -223,7 +223,7 @@ def _not_meant(who: Noun, decided: bool) -> str:
 
 
 @kind("leak", together=_leaks)
-def leak(view: CueView) -> Iterable[Finding]:
+def leak(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         if view.want(listener, sound) is not Want.MUST_NOT or view.is_own(listener, sound):
             continue

@@ -7,7 +7,7 @@ from kymaton.core.checks.audibility import names
 from kymaton.core.checks.perception import first_notch_hz, ripple_db
 from kymaton.core.checks.registry import Finding, Severity, kind
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.signal.cue_solution import LEAK_DB, Burst, CueView
+from kymaton.core.signal.cue_solution import LEAK_DB, Burst, CueSolution
 from kymaton.core.words import db, hertz, ms, named, said, sentence
 
 DOUBLED_DB = 15.0
@@ -23,7 +23,7 @@ def effect(gap_ms: float, sound: Sound) -> str:
     return "thin" if gap_ms < 1.0 else "hollow, metallic"
 
 
-def _together(view: CueView, findings: Sequence[Finding]) -> str:
+def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
     people = {view.show.listener(f.listener).person for f in findings if f.listener}
     if (
@@ -52,7 +52,7 @@ def strongest_pair(bursts: list[Burst]) -> tuple[Burst, Burst] | None:
     return best
 
 
-def by_microphone_group(view: CueView, listener: Listener, sound: Sound, delays_us: set[int]) -> bool:
+def by_microphone_group(view: CueSolution, listener: Listener, sound: Sound, delays_us: set[int]) -> bool:
     """Whether these arrivals come by different microphones of one group, each by one route."""
     groups = [set(g.devices) for g in view.show.microphone_groups]
     if not groups:
@@ -66,7 +66,7 @@ def by_microphone_group(view: CueView, listener: Listener, sound: Sound, delays_
 
 
 @kind("doubled", "microphones-in-phase", together=_together)
-def doubled(view: CueView) -> Iterable[Finding]:
+def doubled(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         if view.is_own(listener, sound) or view.want(listener, sound) is Want.MUST_NOT:
             continue

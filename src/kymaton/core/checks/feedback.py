@@ -3,19 +3,19 @@
 from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.registry import Evidence, Finding, kind
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.words import beside, db, group, ms, the_device
 
 RINGS_BELOW_DB = 6.0
 ROOM_PEAKS_DB = 10.0  # rooms peak about 10 dB above their mean level
 
 
-def _together(view: CueView, findings: Sequence[Finding]) -> str:
+def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
     return findings[0].sentence
 
 
 @kind("loop", "loop-without-delay", together=_together)
-def loop(view: CueView) -> Iterable[Finding]:
+def loop(view: CueSolution) -> Iterable[Finding]:
     show = view.show
     for found in view.loops:
         air = any(

@@ -3,12 +3,12 @@
 from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.registry import Finding, Severity, kind, worded
-from kymaton.core.signal.av_offset import Lead, frame_ms, leads, window_of, worst
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.av_offset import AVOffset, frame_ms, leads, window_of, worst
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.words import exact_ms, frames_said, group, ms, ms_within, named, sentence, the_device
 
 
-def _said(view: CueView, findings: Sequence[Finding]) -> str:
+def _said(view: CueSolution, findings: Sequence[Finding]) -> str:
     """How far off, with which pictures, for whom; where the figures do not tell, how far it may be off."""
     listeners = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
     cameras = group(the_device(view.show, str(f.evidence["camera"])) for f in findings)
@@ -26,7 +26,7 @@ def _frames(finding: Finding, name: str) -> float:
 
 
 @kind("sound-early", "sound-late", together=_said)
-def lip_sync(view: CueView) -> Iterable[Finding]:
+def lip_sync(view: CueSolution) -> Iterable[Finding]:
     """The picture on air against the sound that strains the window most, at each destination."""
     window, frame = window_of(view.show), frame_ms(view.show)
     for row in worst(leads(view, on_air=True), window):
@@ -50,7 +50,7 @@ def lip_sync(view: CueView) -> Iterable[Finding]:
         yield worded(view, finding, _said)
 
 
-def _reason(view: CueView, row: Lead) -> str:
+def _reason(view: CueSolution, row: AVOffset) -> str:
     window = window_of(view.show)
     text = (
         f"The picture arrives after {ms(row.picture_us / 1000)}, the sound after {ms(row.sound_us / 1000)}: "

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from kymaton.core.checks.perception import talker_echo_impairment
 from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.signal.cue_solution import Burst, CueView
+from kymaton.core.signal.cue_solution import Burst, CueSolution
 from kymaton.core.signal.hearing import Hearing
 from kymaton.core.words import beside, group, ms, named, sentence, voice
 
@@ -29,7 +29,7 @@ def effect(delay_ms: float, under_direct_db: float = 0.0) -> str:
     return f"{echo}, hard to speak against" if UPSETS_MS[0] <= delay_ms <= UPSETS_MS[1] else echo
 
 
-def counting(view: CueView, listener: Listener, sound: Sound, hearing: Hearing | None = None) -> list[Burst]:
+def counting(view: CueSolution, listener: Listener, sound: Sound, hearing: Hearing | None = None) -> list[Burst]:
     """The arrivals of a talker's own voice that are loud enough to matter, strongest first."""
     direct = view.direct_level(sound)
     found = []
@@ -40,7 +40,7 @@ def counting(view: CueView, listener: Listener, sound: Sound, hearing: Hearing |
     return sorted(found, key=lambda b: -b.gain_db)
 
 
-def _together(view: CueView, findings: Sequence[Finding]) -> str:
+def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
     who = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
     if who.plural:
         return sentence(f"{who} hear themselves")
@@ -50,13 +50,13 @@ def _together(view: CueView, findings: Sequence[Finding]) -> str:
     return sentence(f"{who.do('hear')} their own {what} {ms(findings[0].delays_us[0] / 1000, sure)} late")
 
 
-def _needed(view: CueView, findings: Sequence[Finding]) -> str:
+def _needed(view: CueSolution, findings: Sequence[Finding]) -> str:
     who = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
     return sentence(f"only an echo canceller keeps {who} from an echo")
 
 
 @kind("own-voice-back", together=_together)
-def own_voice_back(view: CueView) -> Iterable[Finding]:
+def own_voice_back(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         if not view.is_own(listener, sound) or listener.unit != "dB SPL":
             continue
@@ -97,7 +97,7 @@ def own_voice_back(view: CueView) -> Iterable[Finding]:
 
 
 @kind("canceller-needed", together=_needed)
-def canceller_needed(view: CueView) -> Iterable[Finding]:
+def canceller_needed(view: CueSolution) -> Iterable[Finding]:
     """Own voices that would be an echo if an echo canceller that is on now were off or failed."""
     if not view.state.exceptions:
         return

@@ -7,7 +7,7 @@ from kymaton.core.checks.wiring import found, joints
 from kymaton.core.edits.rig import owner
 from kymaton.core.formats import format_text
 from kymaton.core.model import PictureWish, Route, Show, Want
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.picture import picture_open, pictures_seen
 from kymaton.core.words import named, sentence, the_device, the_port
 
@@ -98,7 +98,7 @@ def _opening(ways: Sequence[Route]) -> tuple[tuple[str, str], ...]:
 
 
 @kind("picture-missing", "picture-seen")
-def pictures_wished(view: CueView) -> Iterable[Finding]:
+def pictures_wished(view: CueSolution) -> Iterable[Finding]:
     """Pictures that somebody must see and does not, or must not see and does."""
     show = view.show
     for wish in _wishes(show, view.cue_id):

@@ -5,20 +5,20 @@ from collections.abc import Iterable, Sequence
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.model import Want
-from kymaton.core.signal.cue_solution import HEARD_DB, CueView
+from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.words import sentence, the_device
 
 VOICE = "voice"  # value of a processing control that works for voices only
 
 
-def _together(view: CueView, findings: Sequence[Finding]) -> str:
+def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
     where = the_device(view.show, str(findings[0].evidence["device"]))
     return sentence(f"{where.do('dull')} {sounds} for {listeners}")
 
 
 @kind("voice-processing", together=_together)
-def voice_processing(view: CueView) -> Iterable[Finding]:
+def voice_processing(view: CueSolution) -> Iterable[Finding]:
     show = view.show
     processing = {c.id for c in show.controls() if c.role == "processing" and VOICE in c.choices}
     active = {

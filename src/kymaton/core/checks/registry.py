@@ -6,7 +6,7 @@ from typing import Literal
 
 from kymaton.core.model import Show
 from kymaton.core.model.device import Value
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 
 Severity = Literal["fault", "caution", "note"]
 Step = Literal["brief", "path", "hearing", "levels", "sync", "run", "load-in", "log"]
@@ -72,8 +72,8 @@ class Kind:
     """A kind of finding: how to look for it, and how to say it of several listeners and sounds at once."""
 
     id: str
-    find: Callable[[CueView], Iterable[Finding]]
-    together: Callable[[CueView, Sequence[Finding]], str] | None
+    find: Callable[[CueSolution], Iterable[Finding]]
+    together: Callable[[CueSolution, Sequence[Finding]], str] | None
 
 
 @dataclass(frozen=True)
@@ -90,11 +90,11 @@ RIG_KINDS: dict[str, RigKind] = {}
 
 
 def kind(
-    *ids: str, together: Callable[[CueView, Sequence[Finding]], str] | None = None
-) -> Callable[[Callable[[CueView], Iterable[Finding]]], Callable[[CueView], Iterable[Finding]]]:
+    *ids: str, together: Callable[[CueSolution, Sequence[Finding]], str] | None = None
+) -> Callable[[Callable[[CueSolution], Iterable[Finding]]], Callable[[CueSolution], Iterable[Finding]]]:
     """Declare a function that finds the kinds with these ids."""
 
-    def declare(find: Callable[[CueView], Iterable[Finding]]) -> Callable[[CueView], Iterable[Finding]]:
+    def declare(find: Callable[[CueSolution], Iterable[Finding]]) -> Callable[[CueSolution], Iterable[Finding]]:
         for id in ids:
             if id in KINDS or id not in ORDER:
                 raise ValueError(f"the kind {id} is declared twice or has no place in ORDER")
@@ -129,12 +129,12 @@ def find_in_rig(show: Show) -> list[Finding]:
     return sorted(found, key=lambda f: SEVERITIES.index(f.severity))
 
 
-def worded(view: CueView, finding: Finding, words: Callable[[CueView, Sequence[Finding]], str]) -> Finding:
+def worded(view: CueSolution, finding: Finding, words: Callable[[CueSolution, Sequence[Finding]], str]) -> Finding:
     """The finding with its sentence, said by the same words as a group of its kind."""
     return replace(finding, sentence=words(view, [finding]))
 
 
-def find_all(view: CueView) -> list[Finding]:
+def find_all(view: CueSolution) -> list[Finding]:
     """All findings of one cue, worst first, otherwise in the order of the plan."""
     functions = dict.fromkeys(k.find for k in KINDS.values())
     found = [f for function in functions for f in function(view)]

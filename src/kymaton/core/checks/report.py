@@ -5,7 +5,7 @@ from functools import cached_property
 
 from kymaton.core.checks import KINDS, RIG_KINDS, SEVERITIES, Finding, Severity, find_all, find_in_rig
 from kymaton.core.model import Show, Want
-from kymaton.core.signal.cue_solution import MISSING_DB, CueView
+from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
 from kymaton.core.signal.graph import SignalGraph, flatten
 from kymaton.core.signal.trace import Path
 from kymaton.core.words import ms
@@ -67,7 +67,7 @@ class Card:
 class CueReport:
     """Findings, cards and cells of one cue."""
 
-    def __init__(self, view: CueView) -> None:
+    def __init__(self, view: CueSolution) -> None:
         self.view = view
         self.findings: list[Finding] = find_all(view)
 
@@ -107,7 +107,7 @@ class CueReport:
         return paths[-1].ports(self.view.graph) if paths else ()
 
 
-def _cell(view: CueView, listener_id: str, sound_id: str, finding: Finding | None) -> Cell:
+def _cell(view: CueSolution, listener_id: str, sound_id: str, finding: Finding | None) -> Cell:
     listener, sound = view.show.listener(listener_id), view.show.sound(sound_id)
     want = view.want(listener, sound)
     form, figure = "empty", ""
@@ -132,7 +132,7 @@ def _cell(view: CueView, listener_id: str, sound_id: str, finding: Finding | Non
     )
 
 
-def _gather(view: CueView, findings: list[Finding]) -> list[Card]:
+def _gather(view: CueSolution, findings: list[Finding]) -> list[Card]:
     """One card for what is said in one sentence: listeners who share a trouble with the same sounds."""
     sounds_of: dict[tuple[object, ...], set[str | None]] = {}
     for f in findings:
@@ -158,7 +158,7 @@ def _gather(view: CueView, findings: list[Finding]) -> list[Card]:
     return sorted(cards, key=lambda c: SEVERITIES.index(c.severity))
 
 
-def _family(view: CueView, finding: Finding) -> tuple[object, ...]:
+def _family(view: CueSolution, finding: Finding) -> tuple[object, ...]:
     """Findings of one kind at one listener about sounds of one kind."""
     kind = view.show.sound(finding.sound).kind if finding.sound else None
     return (finding.id, finding.severity, finding.listener, kind)
@@ -174,16 +174,16 @@ class Report:
         if only is not None:
             cues = [only]
         self.never_heard: frozenset[str] = frozenset()
-        views = {c: CueView(show, c, self.graph) for c in cues}
+        views = {c: CueSolution(show, c, self.graph) for c in cues}
         if only is None:
             self.never_heard = _never_heard(list(views.values()))
         self.cues: dict[str | None, CueReport] = {c: self.of(view) for c, view in views.items()}
         self.rig: list[Finding] = find_in_rig(show) if only is None else []
         self.variants: dict[tuple[str, str | None], CueReport] = {
-            (v.id, c): self.of(CueView(show, c, self.graph, v)) for v in show.variants for c in cues
+            (v.id, c): self.of(CueSolution(show, c, self.graph, v)) for v in show.variants for c in cues
         }
 
-    def of(self, view: CueView) -> CueReport:
+    def of(self, view: CueSolution) -> CueReport:
         """What is said of a cue of this show, or of the show with a few changes."""
         view.never_heard = self.never_heard
         return CueReport(view)
@@ -216,7 +216,7 @@ class Report:
         )
 
 
-def _never_heard(views: list[CueView]) -> frozenset[str]:
+def _never_heard(views: list[CueSolution]) -> frozenset[str]:
     """Sounds that reach nobody who must hear them, in any of the cues."""
     left = {s.id: s for s in views[0].show.sounds}
     for view in views if len(views) > 1 else ():

@@ -6,20 +6,20 @@ from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.hand_words import hand_text
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.signal.cue_solution import HEARD_DB, CueView
+from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.words import Noun, exact_ms, group, ms, named, number, sentence, the_device, thing
 
 MONITOR_LATE_MS = 20.0  # a performer cannot play to a click or a backing that is later than this
 KEEPS_TIME = ("click", "playback", "instrument")
 
 
-def _late(view: CueView, findings: Sequence[Finding]) -> str:
+def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
     return sentence(f"{listeners.do('hear')} {sounds} too late to play to")
 
 
 @kind("monitor-late", together=_late)
-def monitor_late(view: CueView) -> Iterable[Finding]:
+def monitor_late(view: CueSolution) -> Iterable[Finding]:
     """Performers who must hear what keeps time, and hear it late: wireless or Bluetooth in the monitor."""
     for listener, sound in view.pairs():
         if listener.kind != "performer" or sound.kind not in KEEPS_TIME or view.want(listener, sound) is not Want.MUST:
@@ -40,7 +40,7 @@ def monitor_late(view: CueView) -> Iterable[Finding]:
             yield worded(view, finding, _late)
 
 
-def faster_way(view: CueView, listener: Listener, sound: Sound) -> str:
+def faster_way(view: CueSolution, listener: Listener, sound: Sound) -> str:
     """What would bring it sooner: said of the device on its way that takes the most time."""
     took: dict[str, float] = {}
     for edge in view.paths(listener.id, sound.id)[0].edges:
@@ -59,7 +59,7 @@ def faster_way(view: CueView, listener: Listener, sound: Sound) -> str:
     return f"{share}: take it from before that, or set a shorter buffer."
 
 
-def _left_open(view: CueView, findings: Sequence[Finding]) -> str:
+def _left_open(view: CueSolution, findings: Sequence[Finding]) -> str:
     played = group(thing(str(f.evidence["playback"])) for f in findings)
     whose = group(named(view.show.sound(f.sound)) for f in findings if f.sound)
     microphones = Noun("the microphones" if whose.plural else "the microphone", whose.plural)
@@ -67,7 +67,7 @@ def _left_open(view: CueView, findings: Sequence[Finding]) -> str:
 
 
 @kind("microphone-left-open", together=_left_open)
-def left_open(view: CueView) -> Iterable[Finding]:
+def left_open(view: CueSolution) -> Iterable[Finding]:
     """A voice that nobody asked for reaches the audience while a playback must be heard there."""
     for listener in view.show.listeners:
         if listener.kind != "audience":
@@ -89,19 +89,19 @@ def left_open(view: CueView) -> Iterable[Finding]:
                 yield worded(view, finding, _left_open)
 
 
-def made_ms(view: CueView, sound: Sound) -> float:
+def made_ms(view: CueSolution, sound: Sound) -> float:
     """Delay of the first device of a sound: a player takes its time before anything leaves it."""
     first = {c.target.partition("/")[0] for c in view.show.cables if c.source == f"sound/{sound.id}"}
     waits = [r.delay_ms.value for d in view.show.devices if d.id in first for r in d.routes if r.medium == "sound"]
     return min(waits, default=0.0)
 
 
-def _hands(view: CueView, findings: Sequence[Finding]) -> str:
+def _hands(view: CueSolution, findings: Sequence[Finding]) -> str:
     return findings[0].sentence
 
 
 @kind("too-much-by-hand", together=_hands)
-def too_much_by_hand(view: CueView) -> Iterable[Finding]:
+def too_much_by_hand(view: CueSolution) -> Iterable[Finding]:
     """More to do by hand at a cue than one person can do in the time of the change."""
     if view.cue is None:
         return

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from kymaton.core.edits.controls import changed
 from kymaton.core.edits.rig import free_id, put_device
 from kymaton.core.model import Figure, Measurement, Show, ShowError
-from kymaton.core.signal.av_offset import Lead
+from kymaton.core.signal.av_offset import AVOffset
 from kymaton.core.words import lowered, ms, ms_within, sentence, the_device
 
 DISAGREES = 2.0  # times the common uncertainty
@@ -22,7 +22,7 @@ class TakenOver:
     disagrees: bool
 
 
-def compared(show: Show, row: Lead, lead_ms: float, plus_minus_ms: float) -> str:
+def compared(show: Show, row: AVOffset, lead_ms: float, plus_minus_ms: float) -> str:
     """Prediction against measurement, in a sentence."""
     apart = lead_ms - row.lead_ms
     sure = math.hypot(row.plus_minus_ms, plus_minus_ms)
@@ -56,7 +56,7 @@ def combined(measured: Sequence[tuple[float, float]]) -> Combined:
     return Combined(lead, sure * max(1.0, ratio), ratio > DISAGREES)
 
 
-def record_only(show: Show, row: Lead, measurement: Measurement) -> Show:
+def record_only(show: Show, row: AVOffset, measurement: Measurement) -> Show:
     """The show with a measurement kept, and no figure changed."""
     id = free_id(measurement.id, (m.id for m in show.measurements))
     kept = measurement.model_copy(update={"id": id, "predicted_ms": row.lead_ms})
@@ -64,7 +64,7 @@ def record_only(show: Show, row: Lead, measurement: Measurement) -> Show:
 
 
 def take_over(
-    show: Show, row: Lead, measurement: Measurement, device_id: str | None = None, then: Show | None = None
+    show: Show, row: AVOffset, measurement: Measurement, device_id: str | None = None, then: Show | None = None
 ) -> TakenOver:
     """Let the picture delay of a device on the way (the camera by default) explain what was measured.
 

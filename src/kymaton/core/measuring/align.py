@@ -41,7 +41,7 @@ class Spot:
 
     time_s: float
     offset_s: float
-    clear: float
+    peak_to_noise: float
     sign: int
     gain: float
 
@@ -67,7 +67,7 @@ class Alignment:
     detail: Curve = ()
 
 
-class Loudness:
+class OnsetEnvelope:
     """Loudness in steps of 10 ms, gathered block by block, so that hours of sound need little memory."""
 
     def __init__(self, rate_hz: int) -> None:
@@ -116,7 +116,7 @@ def align(
     best, rival = None, 0.0
     for offset_s, slope in candidates[:4]:
         spots, detail = _spots(reference, other, a, steps_s[0], len(b) * steps_s[1], rate_hz, offset_s, slope)
-        score = sum(s.clear for s in spots if s.clear > CLEAR)
+        score = sum(s.peak_to_noise for s in spots if s.peak_to_noise > CLEAR)
         if best is None or score > best[0]:
             if best is not None and abs(best[2] - offset_s) > 2 * REACH_S:
                 rival = max(rival, best[0])
@@ -145,7 +145,7 @@ def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> tuple
     spectrum = np.fft.rfft(b, size)
     squares = np.concatenate([[0.0], np.cumsum(np.concatenate([np.zeros(length), b, np.zeros(length)]) ** 2)])
     votes: list[tuple[float, float, float]] = []
-    alike = _Alike(-len(a) * step, len(b) * step)
+    alike = BinnedMaximum(-len(a) * step, len(b) * step)
     for start in starts:
         piece = a[start : start + length] - a[start : start + length].mean()
         energy = float(piece @ piece)
@@ -163,7 +163,7 @@ def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> tuple
     return _agreed(votes), alike.curve()
 
 
-class _Alike:
+class BinnedMaximum:
     """The highest of many values in each of a number of equal stretches."""
 
     def __init__(self, low: float, high: float) -> None:
@@ -227,7 +227,7 @@ def _spots(
             offset, clear, sign, gain, likeness = spot
             alike = likeness if not len(alike) else alike + likeness
             found.append(Spot(at + length / 2, lag - REACH_S + offset, clear, sign, gain))
-    detail = _Alike(offset_s - REACH_S, offset_s + REACH_S)
+    detail = BinnedMaximum(offset_s - REACH_S, offset_s + REACH_S)
     if found:
         detail.add(offset_s - REACH_S + np.arange(len(alike)) / rate_hz, alike / len(found))
     return found, detail.curve()
@@ -261,7 +261,7 @@ def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, F
 
 def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
     """The line through the windows, and what to think of it."""
-    clear = [s for s in spots if s.clear > CLEAR]
+    clear = [s for s in spots if s.peak_to_noise > CLEAR]
     used = clear or list(spots)
     if not used:
         return Alignment(0.0, 1e6, 0.0, "low", 1, 0.0, (), ("The recordings share nothing.",))
@@ -299,7 +299,7 @@ def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
     if confidence == "low" and rival <= AMBIGUOUS and len(clear) >= 2 and agree >= 2 and share >= 0.4:
         confidence = "medium"
     good = [s for s, i in zip(used, inner, strict=True) if i] or used
-    sign = 1 if sum(s.sign * s.clear for s in good) >= 0 else -1
+    sign = 1 if sum(s.sign * s.peak_to_noise for s in good) >= 0 else -1
     level = 20 * float(np.log10(float(np.median([s.gain for s in good])) + 1e-9))
     return Alignment(
         1000 * start, 1000 * (spread / np.sqrt(many) + 5e-6), 1e6 * slope, confidence, sign, level, tuple(spots),

@@ -70,13 +70,13 @@ class SyncMeasurement:
     remarks: tuple[str, ...]
 
 
-def judge_best(candidates: Sequence[Sequence[Flash]], beeps: Sequence[Beep]) -> SyncMeasurement:
+def best_estimate(candidates: Sequence[Sequence[Flash]], beeps: Sequence[Beep]) -> SyncMeasurement:
     """The best of several regions that may be the one that flashes. Raises MeasureError when none fits the sound."""
     found: list[SyncMeasurement] = []
     trouble = MeasureError("No flashes were found in the picture.")
     for flashes in candidates:
         try:
-            found.append(judge(flashes, beeps))
+            found.append(estimate_lead(flashes, beeps))
         except MeasureError as error:
             trouble = error
     if not found:
@@ -85,7 +85,7 @@ def judge_best(candidates: Sequence[Sequence[Flash]], beeps: Sequence[Beep]) -> 
     return max(found, key=lambda m: (order.index(m.confidence), m.matched, -m.plus_minus_ms))
 
 
-def judge(flashes: Sequence[Flash], beeps: Sequence[Beep], expected_s: float = 0.0) -> SyncMeasurement:
+def estimate_lead(flashes: Sequence[Flash], beeps: Sequence[Beep], expected_s: float = 0.0) -> SyncMeasurement:
     """The lead that flashes and beeps tell. Raises MeasureError when there are too few that belong together.
 
     `expected_s` is where the lead is looked for first when the events repeat too regularly to tell.

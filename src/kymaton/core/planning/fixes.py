@@ -13,7 +13,7 @@ from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Control, ControlUse, Show, Value
 from kymaton.core.planning.sync_delays import plan_sync
 from kymaton.core.signal.control_search import allowed, closed_value, fewest_to_open
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 
 ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
 CURABLE_BY_CLOSING = ("own-voice-back", "doubled", "leak", "private-reaches-audience", "microphone-left-open")
@@ -89,7 +89,7 @@ def parts_of(show: Show, fix: Fix) -> list[str]:
     return [": ".join(pair) for pair in zip(where, what, strict=True)]
 
 
-class Trial:
+class WhatIf:
     """Solves a show with changes and compares its serious findings with those before."""
 
     def __init__(self, report: Report) -> None:
@@ -109,7 +109,7 @@ class Trial:
                 c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls))
                 for c in changes
             )
-            report = self.report.of(CueView(show, cue, self.report.graph)) if touched else old
+            report = self.report.of(CueSolution(show, cue, self.report.graph)) if touched else old
             keys |= {f.key: f.severity for f in report.findings if _serious(f)}
         return keys
 
@@ -137,7 +137,7 @@ def find_fix(
     cue = report.cues.get(findings[0].cue)
     if cue is None or findings[0].variant is not None:
         return None
-    trial = Trial(report)
+    trial = WhatIf(report)
     wanted = {f.key for f in findings}
     candidates = (
         _ways_to_close(cue, findings, roles, devices)
@@ -169,7 +169,7 @@ def _proved(
     """A cure that is known beforehand, proved like any other; what it cures may stay as less than it was."""
     if not changes:
         return None
-    trial = Trial(report)
+    trial = WhatIf(report)
     after = trial.after(changes)
     brought = [key for key, severity in after.items() if key not in trial.before and severity not in may_stay]
     if brought or any(after.get(f.key) not in (None, *may_stay) for f in findings):

@@ -12,8 +12,8 @@ import numpy as np
 
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Control, Show
-from kymaton.core.signal.av_offset import Lead, Window, frame_ms, leads, sound_controls, window_of, worst
-from kymaton.core.signal.cue_solution import HEARD_DB, CueView
+from kymaton.core.signal.av_offset import AVOffset, SyncTolerance, frame_ms, leads, sound_controls, window_of, worst
+from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.words import frames_said, group, ms, ms_within, number, said, sentence, the_device
 
 MONITOR_MS = 20.0  # players keep time up to here; what is later already must not get later
@@ -25,10 +25,10 @@ Slot = tuple[str | None, str]  # cue (None: all cues), control
 class SyncPlan:
     """Delays to enter, the leads of what is on air before and after, and what remains to be said."""
 
-    window: Window
+    window: SyncTolerance
     changes: tuple[Change, ...]
-    before: tuple[Lead, ...]
-    after: tuple[Lead, ...]
+    before: tuple[AVOffset, ...]
+    after: tuple[AVOffset, ...]
     remarks: tuple[str, ...]
 
     @property
@@ -49,7 +49,7 @@ class _Bound:
 def plan_sync(show: Show, per_cue: bool = False, every_camera: bool = False) -> SyncPlan:
     """Delays for what is on air in each cue (or for every camera); one value for all cues, or one for each cue."""
     window = window_of(show)
-    views = [CueView(show, c.id) for c in show.cues] or [CueView(show, None)]
+    views = [CueSolution(show, c.id) for c in show.cues] or [CueSolution(show, None)]
     before = [r for v in views for r in leads(v) if r.on_air or every_camera]
     own = {(c.id, control) for c in show.cues for control in c.controls}
 
@@ -61,7 +61,7 @@ def plan_sync(show: Show, per_cue: bool = False, every_camera: bool = False) -> 
     slots = sorted({s for b in bounds for s, _ in b.terms}, key=lambda s: (order.index(s[0]), s[1]))
     changes = _solve(show, bounds, slots) if before and slots else ()
     after_show = apply(show, changes)
-    again = [CueView(after_show, v.cue_id) for v in views]
+    again = [CueSolution(after_show, v.cue_id) for v in views]
     after = [r for v in again for r in leads(v) if r.on_air or every_camera]
     return SyncPlan(
         window,
@@ -72,7 +72,7 @@ def plan_sync(show: Show, per_cue: bool = False, every_camera: bool = False) -> 
     )
 
 
-def _lead_bounds(rows: Sequence[Lead], window: Window, slot) -> Iterator[_Bound]:  # type: ignore[no-untyped-def]
+def _lead_bounds(rows: Sequence[AVOffset], window: SyncTolerance, slot) -> Iterator[_Bound]:  # type: ignore[no-untyped-def]
     seen = set()
     for row in rows:
         terms = tuple((slot(row.cue, c), n) for c, n in row.controls)
@@ -82,7 +82,7 @@ def _lead_bounds(rows: Sequence[Lead], window: Window, slot) -> Iterator[_Bound]
             yield _Bound(-row.lead_ms, tuple((s, -n) for s, n in terms), window.late_ms, True)
 
 
-def _monitor_bounds(view: CueView, slot) -> Iterator[_Bound]:  # type: ignore[no-untyped-def]
+def _monitor_bounds(view: CueSolution, slot) -> Iterator[_Bound]:  # type: ignore[no-untyped-def]
     """What players hear is not to get late: their own largest delay, or 20 ms, or what it is now."""
     for listener, sound in view.pairs():
         wish = view.show.wish(listener.id, sound.id, view.cue_id)
@@ -136,9 +136,9 @@ def _highest(control: Control) -> float:
     return 10_000.0 if control.maximum is None else control.maximum
 
 
-def _remarks(show: Show, rows: Sequence[Lead], window: Window) -> Iterator[str]:
+def _remarks(show: Show, rows: Sequence[AVOffset], window: SyncTolerance) -> Iterator[str]:
     """What no control here can cure, and what must be measured before the answer is sure."""
-    said_of: dict[tuple[str, bool], Lead] = {}
+    said_of: dict[tuple[str, bool], AVOffset] = {}
     for row in rows:
         if row.verdict(window) == "outside":
             key = (row.camera, row.lead_ms > 0)
@@ -182,7 +182,7 @@ def setting_text(show: Show, control: Control, value_ms: float) -> str:
     return f"{number(value_ms, 0 if value_ms == round(value_ms) else 1)} ms"
 
 
-def verdict_text(show: Show, row: Lead, window: Window) -> str:
+def verdict_text(show: Show, row: AVOffset, window: SyncTolerance) -> str:
     """A lead in words: `sound 200 ± 20 ms (5 frames) early at the audience: outside R 37`."""
     way = "early" if row.lead_ms >= 0 else "late"
     verdict = {"inside": "inside", "perhaps": "perhaps outside", "outside": "outside"}[row.verdict(window)]

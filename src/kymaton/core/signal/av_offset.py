@@ -13,7 +13,7 @@ from fractions import Fraction
 from typing import Literal
 
 from kymaton.core.model import Figure, Listener, Show, Sound, Want
-from kymaton.core.signal.cue_solution import MISSING_DB, CueView
+from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
 from kymaton.core.signal.graph import SignalGraph
 from kymaton.core.signal.picture import PictureWay, picture_nets, picture_ways
 from kymaton.core.signal.trace import Path
@@ -23,7 +23,7 @@ Verdict = Literal["inside", "perhaps", "outside"]
 
 
 @dataclass(frozen=True)
-class Window:
+class SyncTolerance:
     """How early and how late sound may be, in ms (both positive)."""
 
     name: str
@@ -37,14 +37,14 @@ class Window:
 
 # EBU R 37: at the output of the programme; ITU-R BT.1359-1: detectable, and acceptable
 WINDOWS = {
-    "R 37": Window("R 37", 40.0, 60.0),
-    "BT.1359 detectable": Window("BT.1359 detectable", 45.0, 125.0),
-    "BT.1359 acceptable": Window("BT.1359 acceptable", 90.0, 185.0),
+    "R 37": SyncTolerance("R 37", 40.0, 60.0),
+    "BT.1359 detectable": SyncTolerance("BT.1359 detectable", 45.0, 125.0),
+    "BT.1359 acceptable": SyncTolerance("BT.1359 acceptable", 90.0, 185.0),
 }
 
 
 @dataclass(frozen=True)
-class Lead:
+class AVOffset:
     """How early one sound is against one picture at one destination in one cue.
 
     `camera_ms` is the part of the picture's delay that the camera itself makes. `controls` says how much the lead grows
@@ -81,7 +81,7 @@ class Lead:
         common = min(picture_ms, self.sound_us / 1000)
         return picture_ms - common, self.sound_us / 1000 - common
 
-    def verdict(self, window: Window) -> Verdict:
+    def verdict(self, window: SyncTolerance) -> Verdict:
         """Inside surely, inside perhaps, or outside surely."""
         early, late = self.lead_ms + self.plus_minus_ms, self.lead_ms - self.plus_minus_ms
         if early <= window.early_ms and late >= -window.late_ms:
@@ -89,7 +89,7 @@ class Lead:
         return "outside" if late > window.early_ms or early < -window.late_ms else "perhaps"
 
 
-def window_of(show: Show) -> Window:
+def window_of(show: Show) -> SyncTolerance:
     return WINDOWS[show.goals.sync_window]
 
 
@@ -98,7 +98,7 @@ def frame_ms(show: Show) -> float:
     return float(1000 / Fraction(show.picture.rate))
 
 
-def leads(view: CueView, on_air: bool = False) -> list[Lead]:
+def leads(view: CueSolution, on_air: bool = False) -> list[AVOffset]:
     """All leads of a cue: for each destination that is sent pictures, each camera, and what it shows that is heard.
 
     With `on_air` only those of pictures that are on air.
@@ -115,7 +115,7 @@ def leads(view: CueView, on_air: bool = False) -> list[Lead]:
     return found
 
 
-def _counts(view: CueView, listener: Listener, sound: Sound) -> bool:
+def _counts(view: CueSolution, listener: Listener, sound: Sound) -> bool:
     """Whether a sound matters for a destination: it is heard there, may be, and is not the watcher's own."""
     own = listener.person is not None and listener.person == sound.person
     wanted = view.want(listener, sound) is not Want.MUST_NOT
@@ -146,7 +146,7 @@ def shown(show: Show, source: str) -> Iterator[Sound]:
             yield sound
 
 
-def _lead(view: CueView, listener: Listener, way: PictureWay, sound: Sound, path: Path) -> Lead:
+def _lead(view: CueSolution, listener: Listener, way: PictureWay, sound: Sound, path: Path) -> AVOffset:
     share: Counter[tuple[str, Figure]] = Counter(way.figures)
     share.subtract(Counter(_sound_figures(view.show, view.graph, path)))
     doubts = [
@@ -156,7 +156,7 @@ def _lead(view: CueView, listener: Listener, way: PictureWay, sound: Sound, path
     ]
     controls: Counter[str] = Counter(way.controls)
     controls.subtract(Counter(sound_controls(view, path)))
-    return Lead(
+    return AVOffset(
         view.cue_id,
         listener.id,
         way.camera,
@@ -180,7 +180,7 @@ def _sound_figures(show: Show, graph: SignalGraph, path: Path) -> Iterator[tuple
             yield origin.device, show.device(origin.device).routes[origin.route].delay_ms
 
 
-def sound_controls(view: CueView, path: Path) -> Iterator[str]:
+def sound_controls(view: CueSolution, path: Path) -> Iterator[str]:
     """Delay controls on a route, as often as they act."""
     show = view.show
     for edge in path.edges:
@@ -190,9 +190,9 @@ def sound_controls(view: CueView, path: Path) -> Iterator[str]:
                 yield use.control
 
 
-def worst(rows: list[Lead], window: Window) -> list[Lead]:
+def worst(rows: list[AVOffset], window: SyncTolerance) -> list[AVOffset]:
     """Of each destination and camera the sound that strains the window most."""
-    found: dict[tuple[str | None, str, str], Lead] = {}
+    found: dict[tuple[str | None, str, str], AVOffset] = {}
     for row in rows:
         key = (row.cue, row.destination, row.source)
         if key not in found or window.strain(row.lead_ms) > window.strain(found[key].lead_ms):

@@ -3,7 +3,7 @@
 import heapq
 
 from kymaton.core.model import Control, Value
-from kymaton.core.signal.cue_solution import CueView
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import control_gain_db
 from kymaton.core.units import SILENT
 
@@ -36,7 +36,7 @@ def allowed(control: Control, roles: tuple[str, ...], devices: tuple[str, ...]) 
 
 
 def fewest_to_open(
-    view: CueView, listener: str, sound: str, roles: tuple[str, ...] = (), devices: tuple[str, ...] = ()
+    view: CueSolution, listener: str, sound: str, roles: tuple[str, ...] = (), devices: tuple[str, ...] = ()
 ) -> dict[str, Value] | None:
     """The fewest controls to open, and their values, for a sound to reach a listener; None when no setting does it.
 
@@ -72,7 +72,7 @@ def fewest_to_open(
     return None
 
 
-def closed_controls(view: CueView, edge: int) -> list[str]:
+def closed_controls(view: CueSolution, edge: int) -> list[str]:
     """Controls that silence an edge in this cue; empty when it is silent for another reason."""
     found = []
     for use in view.graph.edges[edge].uses:

@@ -33,7 +33,7 @@ class Burst:
         return self.delay_us / 1000.0
 
 
-class CueView:
+class CueSolution:
     """A cue (or the base state, None) solved once; everything else is looked up or worked out on demand.
 
     `never_heard` are sounds that in no cue reach anybody who must hear them; it is known once all cues are solved.

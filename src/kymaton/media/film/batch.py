@@ -36,7 +36,7 @@ class Order:
 
 
 @dataclass(frozen=True)
-class Done:
+class JobResult:
     """What became of an order: the film, or one sentence that says why there is none."""
 
     order: Order
@@ -46,18 +46,18 @@ class Done:
     reached: Loudness | None = None  # of the first sound, measured in the film that was made
 
 
-def fulfil(order: Order, progress: Progress | None = None) -> Done:
+def run_job(order: Order, progress: Progress | None = None) -> JobResult:
     """Make the film of an order. Raises FileError with one sentence, and Stopped."""
     job = order.embedding
     if order.find:
         placed = [found_offset(job.picture, track, _part(progress, 0.0, 0.3)) for track in job.tracks]
         job = replace(job, tracks=tuple(placed))
     if order.goal_lufs is None:
-        return Done(order, embed(job, _part(progress, 0.5, 1.0)))
+        return JobResult(order, embed(job, _part(progress, 0.5, 1.0)))
     return _levelled(order, job, progress)
 
 
-def _levelled(order: Order, job: Embedding, progress: Progress | None) -> Done:
+def _levelled(order: Order, job: Embedding, progress: Progress | None) -> JobResult:
     """Make the film with its sounds brought to the goal, as measured in the film; nothing has its name before."""
     assert order.goal_lufs is not None
     checked(job)
@@ -79,19 +79,19 @@ def _levelled(order: Order, job: Embedding, progress: Progress | None) -> Done:
     finally:
         trial.unlink(missing_ok=True)
     gain_db = levelled[0].gain_db - job.tracks[0].gain_db
-    return Done(order, replace(made, out=job.out), "", gain_db, reached)
+    return JobResult(order, replace(made, out=job.out), "", gain_db, reached)
 
 
-def fulfil_all(orders: list[Order], progress: Progress | None = None) -> Iterator[Done]:
+def fulfil_all(orders: list[Order], progress: Progress | None = None) -> Iterator[JobResult]:
     """Make many films, one after the other; one that cannot be made does not stop the others. Raises Stopped."""
     for at, order in enumerate(orders):
         try:
-            yield fulfil(order, _part(progress, at / len(orders), (at + 1) / len(orders)))
+            yield run_job(order, _part(progress, at / len(orders), (at + 1) / len(orders)))
         except FileError as error:
-            yield Done(order, None, str(error))
+            yield JobResult(order, None, str(error))
 
 
-def told(done: Done) -> str:
+def told(done: JobResult) -> str:
     """What was made, in words, or why it was not."""
     made = done.made
     if made is None:
@@ -112,7 +112,7 @@ def told(done: Done) -> str:
     return f"{text}.{copied}{gain_text(done)}{left}"
 
 
-def gain_text(done: Done) -> str:
+def gain_text(done: JobResult) -> str:
     """What was done for the loudness, as a sentence to add; nothing where it was not asked for."""
     goal_lufs, have = done.order.goal_lufs, done.reached
     if goal_lufs is None or have is None:

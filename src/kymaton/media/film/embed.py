@@ -18,7 +18,7 @@ from kymaton.media.align import align_files
 from kymaton.media.clips import beside
 from kymaton.media.film.packets import film_out, is_taken, timed_packets
 from kymaton.media.film.placing import PlacedSound, Track
-from kymaton.media.film.tracks import COPIED, TAKES, USUAL, Codec, OwnSound, Way, copied, encoded, family
+from kymaton.media.film.tracks import COPIED, TAKES, USUAL, Codec, OwnSound, TrackWriter, copied, encoded, family
 from kymaton.media.reading import opened, why
 
 EVERY = 32  # packets between looks at the clock
@@ -75,7 +75,7 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
     temporary = beside(job.out)
     try:
         with opened(job.picture) as film, film_out(temporary, job.out) as out, ExitStack() as ways:
-            end_s, sounds = _end_s(job, film, placed), list[Way]()
+            end_s, sounds = _end_s(job, film, placed), list[TrackWriter]()
             for sound, codec in zip(placed, codecs, strict=True):
                 sounds.append(_sound(job, film, sound, out, codec, end_s))
                 ways.callback(sounds[-1].close)  # no thread encodes into a film that is closed
@@ -128,7 +128,7 @@ def _codec(job: Embedding, sound: PlacedSound, suffix: str) -> str:
     return job.codec
 
 
-def _sound(job: Embedding, film: Any, sound: PlacedSound, out: Any, codec: str, end_s: float) -> Way:
+def _sound(job: Embedding, film: Any, sound: PlacedSound, out: Any, codec: str, end_s: float) -> TrackWriter:
     """How a sound gets into the film: copied where nothing is lost by that, else decoded and encoded."""
     same = job.codec == "keep" and not sound.track.changed and family(sound.codec) == codec
     if same and codec in COPIED and sound.has_header:
@@ -156,7 +156,7 @@ def _copies(job: Embedding, film: Any, out: Any) -> tuple[dict[int, Any], list[s
 
 
 def _written(
-    job: Embedding, film: Any, out: Any, sounds: list[Way], end_s: float, progress: Progress | None
+    job: Embedding, film: Any, out: Any, sounds: list[TrackWriter], end_s: float, progress: Progress | None
 ) -> list[str]:
     """Copy and encode; gives the kinds of streams that had to be left out."""
     copied, left_out = _copies(job, film, out)

@@ -11,7 +11,7 @@ import numpy as np
 
 from kymaton.media.film.packets import timed_packets
 from kymaton.media.film.placing import LAYOUTS, PlacedSound, Track
-from kymaton.media.prefetch import Ahead
+from kymaton.media.prefetch import Prefetcher
 from kymaton.media.reading import opened
 
 Codec = Literal["keep", "aac", "flac", "pcm", "opus"]
@@ -35,7 +35,9 @@ def family(codec: str) -> str:
 class PacketSound:
     """A sound on its way into the film, as packets that are muxed as far as the film is."""
 
-    def __init__(self, out: Any, made: "Ahead[list[Any]] | Generator[list[Any], None, None]", copied: bool) -> None:
+    def __init__(
+        self, out: Any, made: "Prefetcher[list[Any]] | Generator[list[Any], None, None]", copied: bool
+    ) -> None:
         self.out, self.made, self.copied = out, made, copied
         self.packets = chain.from_iterable(made)
         self.next: Any = None
@@ -61,7 +63,7 @@ def encoded(sound: PlacedSound, out: Any, codec: str, end_s: float) -> PacketSou
     if codec in ("aac", "opus"):
         stream.bit_rate = 96_000 * sound.channels
     _named(stream, sound.track)
-    return PacketSound(out, Ahead(_packets(sound, stream, rate_hz, round(end_s * rate_hz))), False)
+    return PacketSound(out, Prefetcher(_packets(sound, stream, rate_hz, round(end_s * rate_hz))), False)
 
 
 def _packets(sound: PlacedSound, stream: Any, rate_hz: int, many: int) -> Generator[list[Any], None, None]:
@@ -121,7 +123,7 @@ class OwnSound:
         """Nothing: it ends with the film."""
 
 
-Way = PacketSound | OwnSound
+TrackWriter = PacketSound | OwnSound
 
 
 def _shift(track: Track, source: Any) -> int:

@@ -19,7 +19,7 @@ from kymaton.app.theme.theme import THEME, figures, tokens, words
 GAP, PAD = 16.0, 10.0
 
 
-class CueThread(QWidget):
+class CueBar(QWidget):
     """A row of cues. Click or arrow keys choose; when the room is too small it slides to the current one."""
 
     chosen = pyqtSignal(str)
