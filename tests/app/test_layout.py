@@ -5,7 +5,7 @@ from PyQt6.QtGui import QFontMetricsF
 
 from kymaton import catalogue as kit
 from kymaton.app.path.layout import lay_out
-from kymaton.app.path.map import title_font
+from kymaton.app.path.plate_text import title_font
 from kymaton.app.theme.theme import words
 from kymaton.catalogue.registry import make_device
 from kymaton.core.edits import rig

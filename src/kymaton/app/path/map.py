@@ -5,8 +5,6 @@ from dataclasses import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
-    QFont,
-    QFontMetricsF,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -19,6 +17,7 @@ from PyQt6.QtWidgets import QMenu, QSizePolicy, QToolTip, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.path.layout import STAGE_NAMES, Map, Plate, Wire, lay_out, owner
+from kymaton.app.path.plate_text import plate_lines
 from kymaton.app.path.scope import Scope, scoped
 from kymaton.app.path.strip import routes_of
 from kymaton.app.theme.theme import THEME, colour, tokens, words
@@ -424,35 +423,6 @@ class PathMap(QWidget):
         options = [p for p in self.map.plates.values() if ahead(p) > 0]
         near = min(options, key=lambda p: (ahead(p), abs(p.middle - here.middle)), default=here)
         return near.id
-
-
-def title_font(title: str, room: float) -> QFont:
-    """The font in which a title fits a plate: 12 px, or 11."""
-    font = words(12, 600)
-    return font if QFontMetricsF(font).horizontalAdvance(title) <= room else words(11, 600)
-
-
-def plate_lines(plate: Plate, uses: str, room: float) -> list[tuple[str, QFont, bool]]:
-    """What stands on a plate, line by line, with its font, and whether it is drawn softly.
-
-    `uses` is what the chosen route uses of the device; it gives way to the device's detail when it does not fit, and
-    the detail to the second half of a long name.
-    """
-    font, small = title_font(plate.title, room), words(11)
-
-    def wide(text: str, of: QFont) -> float:
-        return QFontMetricsF(of).horizontalAdvance(text)
-
-    def fitted(text: str, of: QFont) -> str:
-        return QFontMetricsF(of).elidedText(text, Qt.TextElideMode.ElideRight, room)
-
-    if not plate.two_lines:
-        return [(fitted(plate.title, font), font, False)]
-    head, _, tail = plate.title.rpartition(" ")
-    if wide(plate.title, font) > room and head:
-        return [(fitted(head, font), font, False), (fitted(tail, font), font, False)]
-    below = uses if uses and wide(uses, small) <= room else plate.detail
-    return [(fitted(plate.title, font), font, False), (fitted(below, small), small, True)]
 
 
 def offers(show: Show, source: str, target: str) -> list[str]:
