@@ -1,7 +1,7 @@
 """Every view, with the demo and with long names: no text is cut, none lies over another."""
 
 import pytest
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QScrollArea, QWidget
 
 from kymaton.app.guide import LOOKS
 from kymaton.language.starters import STARTERS
@@ -32,6 +32,8 @@ def visits(window, qtbot):
     yield "routes"
     window.propose()
     qtbot.waitUntil(lambda: window.hearing.proposal.apply_all.isEnabled())
+    area = window.hearing.proposal.findChild(QScrollArea)
+    assert area.horizontalScrollBar().maximum() == 0  # nothing to apply is out of sight
     yield "proposal"
     for listener in document.show.listeners:
         window.go("hearing")

@@ -89,7 +89,7 @@ class ProposalView(QWidget):
             before, after = value_text(control, change.before), value_text(control, change.after)
             self.grid.addWidget(label(f"{before} to {after}", "figures"), row, 1)
             self.grid.addWidget(label(show.cue(change.cue).name if change.cue else "all cues", "soft"), row, 2)
-            self.grid.addWidget(label(change.why, "soft"), row, 3)
+            self.grid.addWidget(label(change.why, "soft", wrap=True), row, 3)
             apply_one = button("Apply", lambda change=change: self._apply((change,)), "quiet")
             apply_one.setAccessibleName(f"Apply: {describe(show, change)}")
             self.grid.addWidget(apply_one, row, 4)

@@ -189,7 +189,7 @@ class _Header(QHeaderView):
         name, _, detail = str(model.headerData(section, self.orientation())).partition("\n")
         box = QRectF(rect)
         side = Qt.AlignmentFlag.AlignHCenter if across else Qt.AlignmentFlag.AlignLeft
-        top = box.adjusted(2, 6, -2, 0) if across else box.adjusted(0, 2, -4, 0)
+        top = box.adjusted(0, 6, 0, 0) if across else box.adjusted(0, 2, -4, 0)
         for text, font, colour, dy in ((name, words(13, 600), t.ink, 0.0), (detail, words(11), t.soft, 16.0)):
             painter.setFont(font)
             painter.setPen(QColor(colour))
