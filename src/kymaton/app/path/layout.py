@@ -7,12 +7,9 @@ they are clear of plates by construction. Wires to the same plate share one trun
 import itertools
 from collections import defaultdict
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from kymaton.core.model import Show
-
-if TYPE_CHECKING:
-    import networkx as nx
+from kymaton.core.nets import connected_components, net_of, preorder
 
 STAGES = ("made", "picked-up", "mixed", "embedded", "carried", "heard")
 STAGE_NAMES = ("Made by", "Picked up", "Mixed", "Embedded", "Carried", "Heard by")
@@ -145,18 +142,11 @@ def _wires(show: Show) -> list[Wire]:
 
 def _ordered(plates: dict[str, Plate], wires: list[Wire]) -> list[list[Plate]]:
     """Columns in which neighbours of one column stand together and few wires cross."""
-    import networkx as nx  # late: it takes a while to load
-
-    inside: nx.DiGraph = nx.DiGraph()
-    inside.add_nodes_from(plates)
-    inside.add_edges_from((w.source, w.target) for w in wires if plates[w.source].column == plates[w.target].column)
+    beside = ((w.source, w.target) for w in wires if plates[w.source].column == plates[w.target].column)
+    inside = net_of(beside, plates)
     blocks: list[list[list[str]]] = [[] for _ in STAGES]
-    seen: set[str] = set()
-    for id in plates:
-        if id not in seen:
-            block = _chain(inside, id)
-            seen |= set(block)
-            blocks[plates[id].column].append(block)
+    for group in connected_components(inside):
+        blocks[plates[group[0]].column].append(_chain(inside, group))
     neighbours: dict[str, list[str]] = defaultdict(list)
     for wire in wires:
         neighbours[wire.source].append(wire.target)
@@ -178,16 +168,12 @@ def _ordered(plates: dict[str, Plate], wires: list[Wire]) -> list[list[Plate]]:
     return [[plates[id] for block in (*c, *lone) for id in block] for c, lone in zip(blocks, alone, strict=True)]
 
 
-def _chain(inside: "nx.DiGraph", id: str) -> list[str]:
+def _chain(inside: dict[str, dict[str, None]], group: list[str]) -> list[str]:
     """Plates of one column that are wired to each other, in the order of the sound as far as there is one."""
-    import networkx as nx
-
-    group = nx.node_connected_component(inside.to_undirected(as_view=True), id)
-    part = inside.subgraph(group)
     order = {n: i for i, n in enumerate(inside)}
-    start = min(group, key=lambda n: (part.in_degree(n), order[n]))
-    walked = list(nx.dfs_preorder_nodes(part, start))
-    return walked + sorted(group - set(walked), key=lambda n: order[n])
+    start = min(group, key=lambda n: (sum(n in inside[m] for m in group), order[n]))
+    walked = preorder(inside, start)
+    return walked + sorted(set(group) - set(walked), key=lambda n: order[n])
 
 
 def _number(column: list[list[str]], place: dict[str, float]) -> None:

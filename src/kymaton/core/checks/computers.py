@@ -7,6 +7,7 @@ from kymaton.core.checks.rigging import about
 from kymaton.core.checks.wiring import joints
 from kymaton.core.edits.rig import owner
 from kymaton.core.model import Control, Device, Program, Show
+from kymaton.core.nets import connected_components, net_of
 from kymaton.core.words import group, the_device, thing
 
 SYSTEM_DEFAULT = "system default"
@@ -67,13 +68,8 @@ def two_programs(show: Show) -> Iterable[Finding]:
 @rig_kind(clock_masters="{many} groups of digital devices have no one clock")
 def clock_masters(show: Show) -> Iterable[Finding]:
     """Digital sound that is joined needs one clock: two, or none, give clicks or silence."""
-    import networkx as nx  # late: it takes a while to load
-
-    net: nx.Graph = nx.Graph()
-    for _, _, a, _, b in joints(show):
-        if a.clock_control and b.clock_control:
-            net.add_edge(a.clock_control, b.clock_control)
-    for together in nx.connected_components(net):
+    pairs = ((a.clock_control, b.clock_control) for _, _, a, _, b in joints(show))
+    for together in connected_components(net_of((a, b) for a, b in pairs if a and b)):
         clocks = [c.id for c in show.controls() if c.id in together]
         masters = [c for c in clocks if show.control(c).value == "own"]
         if len(masters) == 1:

@@ -4,8 +4,8 @@ Each fault that a send of the desk can cure is cured in turn; every step is prov
 held is ever broken. What cannot be done with sends alone is said, with the number of buses that are missing.
 """
 
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from kymaton.core.checks import Finding, Key
 from kymaton.core.checks.report import Card, CueReport, Report
@@ -13,9 +13,6 @@ from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show, Want
 from kymaton.core.planning.fixes import Fix, find_fix
 from kymaton.core.words import group, joined, named, sentence, the_port
-
-if TYPE_CHECKING:
-    import networkx as nx
 
 PLANNED = ("own-voice-back", "doubled", "leak", "missing", "private-reaches-audience")
 
@@ -138,24 +135,22 @@ def _listeners_on(cue: CueReport, buses: set[str], desks: tuple[str, ...]) -> li
 
 def _buses_needed(show: Show, cue: str | None, listeners: list[str]) -> int:
     """Fewest buses on which these listeners' wishes do not collide: colours of the conflict graph (exact)."""
-    import networkx as nx  # late: it takes a while to load
-
-    conflicts: nx.Graph = nx.Graph()
-    conflicts.add_nodes_from(listeners)
+    conflicts: dict[str, set[str]] = {x: set() for x in listeners}
     for i, a in enumerate(listeners):
         for b in listeners[i + 1 :]:
             if any(
                 {show.want(a, s.id, cue), show.want(b, s.id, cue)} == {Want.MUST, Want.MUST_NOT} for s in show.sounds
             ):
-                conflicts.add_edge(a, b)
+                conflicts[a].add(b)
+                conflicts[b].add(a)
     return fewest_colours(conflicts)
 
 
-def fewest_colours(graph: "nx.Graph") -> int:
+def fewest_colours(conflicts: Mapping[str, Collection[str]]) -> int:
     """Chromatic number by branch and bound, most constrained node first (Brélaz' DSATUR)."""
-    nodes = list(graph)
+    nodes = list(conflicts)
     best = len(nodes)
-    colour: dict[object, int] = {}
+    colour: dict[str, int] = {}
 
     def branch(used: int) -> None:
         nonlocal best
@@ -165,8 +160,8 @@ def fewest_colours(graph: "nx.Graph") -> int:
         if not free:
             best = used
             return
-        node = max(free, key=lambda n: (len({colour[m] for m in graph[n] if m in colour}), graph.degree(n)))
-        taken = {colour[m] for m in graph[node] if m in colour}
+        node = max(free, key=lambda n: (len({colour[m] for m in conflicts[n] if m in colour}), len(conflicts[n])))
+        taken = {colour[m] for m in conflicts[node] if m in colour}
         for c in range(min(used + 1, best)):
             if c not in taken:
                 colour[node] = c

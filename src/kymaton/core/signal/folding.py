@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kymaton.core.nets import net_of, strong_components
 from kymaton.core.signal.graph import BoolArray, EdgeState, FloatArray, IntArray, SignalGraph
 
 
@@ -128,11 +129,9 @@ def _components(count: int, src: IntArray, dst: IntArray) -> IntArray:
         src, dst = src[kept], dst[kept]
     if not len(src):
         return np.arange(count)
-    from scipy.sparse import coo_array  # late: most rigs have no loop, and this takes a while to load
-    from scipy.sparse.csgraph import connected_components
-
-    matrix = coo_array((np.ones(len(src), np.int8), (src, dst)), shape=(count, count)).tocsr()
-    found: IntArray = connected_components(matrix, directed=True, connection="strong")[1].astype(np.int64)
+    found = np.arange(count)
+    for group in strong_components(net_of(zip(src.tolist(), dst.tolist(), strict=True))):
+        found[group] = min(group)
     return found
 
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from kymaton.core.nets import elementary_cycles, net_of, preorder, topological
 from kymaton.core.signal.graph import SignalGraph
 from kymaton.core.signal.hearing import Hearing
 
@@ -50,8 +51,6 @@ def find_loops(hearing: Hearing) -> list[Loop]:
 
 
 def _judge(hearing: Hearing, inner: "np.ndarray") -> Loop:
-    import networkx as nx  # late: most rigs have no loop
-
     folding, values = hearing.folding, hearing.values
     gain: dict[tuple[int, int], float] = {}
     best: dict[tuple[int, int], int] = {}
@@ -61,10 +60,9 @@ def _judge(hearing: Hearing, inner: "np.ndarray") -> Loop:
         gain[ends] = gain.get(ends, 0.0) + size
         if ends not in best or size > abs(values.amplitude[best[ends]]):
             best[ends] = edge
-    net = nx.DiGraph(list(gain))
     cycles = [
         [(a, b) for a, b in zip(c, [*c[1:], c[0]], strict=True)]
-        for c in itertools.islice(nx.simple_cycles(net), MAX_CYCLES)
+        for c in itertools.islice(elementary_cycles(net_of(gain)), MAX_CYCLES)
     ]
     strongest = max(cycles, key=lambda c: math.prod(gain[e] for e in c))
     folded = [best[ends] for ends in strongest]
@@ -86,6 +84,8 @@ def _chain(hearing: Hearing, folded_edge: int) -> list[int]:
 
 
 def _margin_db(gain: dict[tuple[int, int], float], cycles: list[list[tuple[int, int]]]) -> float:
+    if len(cycles) == 1:  # what a single loop comes back with is the product of its gains
+        return -20.0 * math.log10(math.prod(gain[e] for e in cycles[0]))
     feedback = _cut_once(list(gain), cycles)
     nodes = {n: i for i, n in enumerate(sorted({n for ends in gain for n in ends}))}
     open_gain = np.zeros((len(nodes), len(nodes)))  # [to, from]
@@ -100,7 +100,6 @@ def _margin_db(gain: dict[tuple[int, int], float], cycles: list[list[tuple[int, 
 
 def _cut_once(edges: list[tuple[int, int]], cycles: list[list[tuple[int, int]]]) -> list[tuple[int, int]]:
     """Fewest edges that meet every cycle, exactly once each where that is possible."""
-    import networkx as nx
     from scipy.optimize import Bounds, LinearConstraint, milp
 
     column = {e: i for i, e in enumerate(edges)}
@@ -116,8 +115,9 @@ def _cut_once(edges: list[tuple[int, int]], cycles: list[list[tuple[int, int]]])
         )
         if found.success:
             chosen = [e for e, x in zip(edges, found.x, strict=True) if x > 0.5]
-            if nx.is_directed_acyclic_graph(nx.DiGraph([e for e in edges if e not in chosen])):
+            if topological(net_of(e for e in edges if e not in chosen)) is not None:
                 return chosen
     # more cycles than were listed: cut every edge that goes back in a depth-first order
-    order = {n: i for i, n in enumerate(nx.dfs_preorder_nodes(nx.DiGraph(edges)))}
+    net = net_of(edges)
+    order = {n: i for i, n in enumerate(preorder(net, next(iter(net))))}
     return [(a, b) for a, b in edges if order[b] <= order[a]]

@@ -4,13 +4,22 @@ import itertools
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from kymaton.core.model import Cue, Figure, Route, Show
+from kymaton.core.nets import preorder, shortest_ways
 from kymaton.core.signal.graph import unplugged
 
-if TYPE_CHECKING:
-    import networkx as nx
+
+@dataclass(frozen=True)
+class PictureStep:
+    """From port to port: its delay, the figures that delay is made of (with their devices), its delay controls."""
+
+    delay_us: int
+    figures: tuple[tuple[str, Figure], ...] = ()
+    controls: tuple[str, ...] = ()
+
+
+BackNet = dict[str, dict[str, PictureStep]]  # each port to those whose picture comes to it
 
 
 @dataclass(frozen=True)
@@ -47,35 +56,31 @@ def picture_arrival(show: Show, cue: Cue | None, listener: str) -> PictureWay | 
     return min(ways, key=lambda w: w.delay_us, default=None)
 
 
-def picture_nets(show: Show, cue: Cue | None) -> "tuple[nx.DiGraph, nx.DiGraph]":
+def picture_nets(show: Show, cue: Cue | None) -> tuple[BackNet, BackNet]:
     """What is on air, and what a switcher could put on air."""
     return picture_net(show, cue), picture_net(show, cue, any_on_air=True)
 
 
 def picture_ways(
-    show: Show, cue: Cue | None, listener: str, nets: "tuple[nx.DiGraph, nx.DiGraph] | None" = None
+    show: Show, cue: Cue | None, listener: str, nets: tuple[BackNet, BackNet] | None = None
 ) -> list[PictureWay]:
     """The way of every picture that can reach a listener: of those on air, and of those a switcher could put there."""
     end = f"listener/{listener}"
     if not any(c.target == end and show.port(c.source).picture for c in show.cables if c.source in show.ports):
         return []
-    import networkx as nx  # late: it takes a while to load
-
     found: dict[str, PictureWay] = {}
     on_air, any_ = nets or picture_nets(show, cue)
     for net, here in ((on_air, True), (any_, False)):
-        if end not in net:
-            continue
-        _, paths = nx.single_source_dijkstra(net.reverse(copy=False), end, weight="us")
-        for source, path in paths.items():
-            if net.in_degree(source) == 0 and source not in found and not show.port(source).connector:
-                steps = [net.edges[a, b] for a, b in itertools.pairwise(path[::-1])]
+        lengths = {port: {before: step.delay_us for before, step in steps.items()} for port, steps in net.items()}
+        for source, path in shortest_ways(lengths, end).items():
+            if source != end and not net.get(source) and source not in found and not show.port(source).connector:
+                steps = [net[b][a] for a, b in itertools.pairwise(path[::-1])]
                 found[source] = PictureWay(
                     listener,
                     source,
-                    sum(s["us"] for s in steps),
-                    tuple(f for s in steps for f in s["figures"]),
-                    tuple(c for s in steps for c in s["controls"]),
+                    sum(s.delay_us for s in steps),
+                    tuple(f for s in steps for f in s.figures),
+                    tuple(c for s in steps for c in s.controls),
                     here,
                 )
     return list(found.values())
@@ -83,21 +88,22 @@ def picture_ways(
 
 def pictures_seen(show: Show, cue: Cue | None, watcher: str) -> set[str]:
     """Outputs whose picture reaches a watcher in this cue, wholly or through a switcher that has it on air."""
-    import networkx as nx
-
     net, end = picture_net(show, cue), f"listener/{watcher}"
-    return set(nx.ancestors(net, end)) if end in net else set()
+    return set(preorder(net, end)) - {end} if end in net else set()
 
 
-def picture_net(show: Show, cue: Cue | None, any_on_air: bool = False) -> "nx.DiGraph":
+def picture_net(show: Show, cue: Cue | None, any_on_air: bool = False) -> BackNet:
     """Ports that carry picture, with the routes and cables that are open in this cue.
 
     A route that is closed by a setting (a socket that carries data only) is none. With `any_on_air` every input of a
     switcher passes.
     """
-    import networkx as nx
+    net: BackNet = {}
 
-    net: nx.DiGraph = nx.DiGraph()
+    def step(source: str, target: str, step: PictureStep) -> None:
+        net.setdefault(source, {})
+        net.setdefault(target, {})[source] = step
+
     on_air = cue.on_air if cue else None
     for device in show.devices:
         for route in device.routes:
@@ -105,19 +111,18 @@ def picture_net(show: Show, cue: Cue | None, any_on_air: bool = False) -> "nx.Di
             if route.medium == "picture" and passes and picture_open(show, route, cue):
                 delays = list(_delay_controls(show, route))
                 added = sum(float(show.value(c, cue.id if cue else None)) for c in delays)
-                net.add_edge(
+                delay_us = round(route.delay_ms.value * 1000) + round(added * 1000)
+                step(
                     f"{device.id}/{route.source}",
                     f"{device.id}/{route.target}",
-                    us=round(route.delay_ms.value * 1000) + round(added * 1000),
-                    figures=((device.id, route.delay_ms),),
-                    controls=tuple(delays),
+                    PictureStep(delay_us, ((device.id, route.delay_ms),), tuple(delays)),
                 )
     off = unplugged(show, cue)
     for cable in show.cables:
         if cable.id in off or cable.source not in show.ports or not show.port(cable.source).picture:
             continue
         if cable.target not in show.ports or show.port(cable.target).picture:
-            net.add_edge(cable.source, cable.target, us=0, figures=(), controls=())
+            step(cable.source, cable.target, PictureStep(0))
     return net
 
 

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from kymaton.core.errors import Progress, RenderError, Stopped
+from kymaton.core.nets import net_of, topological
 from kymaton.core.signal.folding import fold, folded_values
 from kymaton.core.signal.graph import EdgeState, SignalGraph
 from kymaton.core.signal.hearing import Hearing, solve
@@ -164,14 +165,12 @@ def _edge_taps(graph: SignalGraph, state: EdgeState, rate_hz: int) -> Schedule:
 
 def _in_loop_order(taps: list[Tap]) -> tuple[list[Tap], int]:
     """Order of the taps of a loop, and the longest block in which that order works."""
-    import networkx as nx
-
+    nodes = [n for t in taps for n in (t.source, t.target)]
     for block in sorted({t.delay for t in taps if t.delay > 0}, reverse=True):
-        short = nx.DiGraph()
-        short.add_nodes_from(n for t in taps for n in (t.source, t.target))
-        short.add_edges_from((t.source, t.target) for t in taps if t.delay < block)
-        if nx.is_directed_acyclic_graph(short):
-            rank = {n: i for i, n in enumerate(nx.topological_sort(short))}
+        short = net_of(((t.source, t.target) for t in taps if t.delay < block), nodes)
+        order = topological(short)
+        if order is not None:
+            rank = {n: i for i, n in enumerate(order)}
             return sorted(taps, key=lambda t: rank[t.target]), min(block, BLOCK)
     raise RenderError("A loop without any delay cannot be rendered: enter the delay of a device in it.")
 
