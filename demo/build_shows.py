@@ -54,17 +54,8 @@ def sounds() -> tuple[Sound, ...]:
         return Stem(file=f"stems/{name}.flac", level_dbfs=-23.0)
 
     def electrical(id: str, name: str, kind: str, channels: int = 1, private: bool = False) -> Sound:
-        return Sound.model_validate(
-            {
-                "id": id,
-                "name": name,
-                "kind": kind,
-                "level": -20.0,
-                "unit": "dBFS",
-                "channels": channels,
-                "private": private,
-                "stem": stem(id),
-            }
+        return Sound.checked(
+            id=id, name=name, kind=kind, level=-20.0, unit="dBFS", channels=channels, private=private, stem=stem(id)
         )
 
     return (
@@ -176,8 +167,8 @@ def devices(healthy: bool) -> tuple[Device, ...]:
 
 
 def with_values(device: Device, values: dict[str, Value]) -> Device:
-    controls = tuple(c.model_copy(update={"value": values[c.id]}) if c.id in values else c for c in device.controls)
-    return device.model_copy(update={"controls": controls})
+    controls = tuple(c.evolve(value=values[c.id]) if c.id in values else c for c in device.controls)
+    return device.evolve(controls=controls)
 
 
 def cables(healthy: bool) -> tuple[Cable, ...]:
@@ -332,7 +323,7 @@ def build(healthy: bool) -> Show:
         ),
         sounds=sounds(),
         listeners=listeners(),
-        devices=tuple(d if d.id in AWAY else d.model_copy(update={"place": "museum"}) for d in devices(healthy)),
+        devices=tuple(d if d.id in AWAY else d.evolve(place="museum") for d in devices(healthy)),
         cables=cables(healthy),
         cues=cues(healthy),
         plan=plan(),

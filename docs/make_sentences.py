@@ -24,7 +24,9 @@ from kymaton.store.showfile import read_show
 PAGE = ROOT / "docs" / "sentences.md"
 EXAMPLES = 4
 TRIED = ("tests/core/checks/test_findings.py",)
-PATCH = re.compile(r"(add|set) [a-z]|.* > |\S*\[|.*: [a-z]+, [a-z]+$")  # lines that rigs are built with, and types
+PATCH = re.compile(  # lines that rigs are built with, types, patterns
+    r"(add|set) [a-z]|.* > |\S*\[|.*: [a-z]+, [a-z]+$|.*\(.?\.\+|.*\(\\w"
+)
 SKIPPED = ("theme/theme.py", "theme/marks.py")  # style sheets and drawings
 
 

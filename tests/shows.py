@@ -24,11 +24,11 @@ def wire(*pairs: str) -> tuple[Cable, ...]:
 
 
 def voice(id: str, level: float = 66.0, **more: object) -> Sound:
-    return Sound.model_validate({"id": id, "name": id.title(), "kind": "voice", "person": id, "level": level, **more})
+    return Sound.checked(**{"id": id, "name": id.title(), "kind": "voice", "person": id, "level": level, **more})
 
 
 def listener(id: str, kind: str, **more: object) -> Listener:
-    return Listener.model_validate({"id": id, "name": id.title(), "kind": kind, **more})
+    return Listener.checked(id=id, name=id.title(), kind=kind, **more)
 
 
 def build(*lines: str, start: tuple[str, ...] = ()) -> Show:
@@ -41,32 +41,30 @@ def build(*lines: str, start: tuple[str, ...] = ()) -> Show:
 
 def one_talker(monitor_delay_ms: float = 0.0, send_db: float = -6.0, floor: float = 0.0) -> Show:
     """Ann at a microphone, heard on her own in-ear and by Bob on headphones, over one desk."""
-    return Show.model_validate(
-        {
-            "people": (Person(id="ann", name="Ann"), Person(id="bob", name="Bob")),
-            "sounds": (voice("ann"), voice("bob")),
-            "listeners": (
-                listener("ann", "host", person="ann", floor_level=floor),
-                listener("bob", "operator", person="bob", floor_level=floor),
-            ),
-            "devices": (
-                kit.dynamic_microphone("mic"),
-                kit.dynamic_microphone("mic-two"),
-                kit.desk("desk", inputs=2, aux=2, gains_db={1: 52, 2: 52}, sends_db={(1, 1): send_db, (1, 2): -6}),
-                kit.in_ear("ear", delay_ms=monitor_delay_ms),
-                kit.headphones("phones"),
-            ),
-            "cables": wire(
-                "sound/ann > mic/capsule 0.1",
-                "mic/out > desk/in1",
-                "sound/bob > mic-two/capsule 0.1",
-                "mic-two/out > desk/in2",
-                "desk/aux1 > ear/in",
-                "desk/aux2 > phones/in",
-                "ear/ears > listener/ann",
-                "phones/ears > listener/bob",
-            ),
-        }
+    return Show.checked(
+        people=(Person(id="ann", name="Ann"), Person(id="bob", name="Bob")),
+        sounds=(voice("ann"), voice("bob")),
+        listeners=(
+            listener("ann", "host", person="ann", floor_level=floor),
+            listener("bob", "operator", person="bob", floor_level=floor),
+        ),
+        devices=(
+            kit.dynamic_microphone("mic"),
+            kit.dynamic_microphone("mic-two"),
+            kit.desk("desk", inputs=2, aux=2, gains_db={1: 52, 2: 52}, sends_db={(1, 1): send_db, (1, 2): -6}),
+            kit.in_ear("ear", delay_ms=monitor_delay_ms),
+            kit.headphones("phones"),
+        ),
+        cables=wire(
+            "sound/ann > mic/capsule 0.1",
+            "mic/out > desk/in1",
+            "sound/bob > mic-two/capsule 0.1",
+            "mic-two/out > desk/in2",
+            "desk/aux1 > ear/in",
+            "desk/aux2 > phones/in",
+            "ear/ears > listener/ann",
+            "phones/ears > listener/bob",
+        ),
     )
 
 
@@ -111,16 +109,16 @@ def call_show(
 
 def with_device(show: Show, device: Device, *cables: str) -> Show:
     """The show with one more device and cables."""
-    more = tuple(c.model_copy(update={"id": f"more-{c.id}"}) for c in wire(*cables))
-    return Show.model_validate({**dict(show), "devices": (*show.devices, device), "cables": (*show.cables, *more)})
+    more = tuple(c.evolve(id=f"more-{c.id}") for c in wire(*cables))
+    return Show.checked(**{**show.fields(), "devices": (*show.devices, device), "cables": (*show.cables, *more)})
 
 
 def with_plan(show: Show, *wishes: Wish) -> Show:
-    return Show.model_validate({**dict(show), "plan": (*show.plan, *wishes)})
+    return Show.checked(**{**show.fields(), "plan": (*show.plan, *wishes)})
 
 
 def with_cues(show: Show, *cues: Cue) -> Show:
-    return Show.model_validate({**dict(show), "cues": cues})
+    return Show.checked(**{**show.fields(), "cues": cues})
 
 
 def setting(show: Show, cue: str | None = None, **values: object) -> Show:

@@ -18,25 +18,23 @@ from tests.shows import DEMO, call_show, one_talker, voice, wire
 def large() -> Show:
     """Thirty microphones through two desks to many ears."""
     many = 30
-    return Show.model_validate(
-        {
-            "sounds": [voice(f"v{i}", person=None) for i in range(many)],
-            "devices": [
-                *(kit.dynamic_microphone(f"mic{i}", f"Mic {i}") for i in range(many)),
-                kit.desk("desk", inputs=32, aux=12),
-                kit.desk("second", name="Second desk", inputs=32, aux=6),
-                *(kit.headphones(f"phones{i}", f"Phones {i}") for i in range(12)),
-            ],
-            "listeners": [{"id": f"l{i}", "name": f"L{i}", "kind": "operator"} for i in range(12)],
-            "cables": wire(
-                *(f"sound/v{i} > mic{i}/capsule 0.1" for i in range(many)),
-                *(f"mic{i}/out > desk/in{i + 1}" for i in range(many)),
-                "desk/main > second/in1",
-                *(f"desk/aux{i + 1} > phones{i}/in" for i in range(12)),
-                *(f"phones{i}/ears > listener/l{i}" for i in range(12)),
-                "second/main > desk/in32",
-            ),
-        }
+    return Show.checked(
+        sounds=[voice(f"v{i}", person=None) for i in range(many)],
+        devices=[
+            *(kit.dynamic_microphone(f"mic{i}", f"Mic {i}") for i in range(many)),
+            kit.desk("desk", inputs=32, aux=12),
+            kit.desk("second", name="Second desk", inputs=32, aux=6),
+            *(kit.headphones(f"phones{i}", f"Phones {i}") for i in range(12)),
+        ],
+        listeners=[{"id": f"l{i}", "name": f"L{i}", "kind": "operator"} for i in range(12)],
+        cables=wire(
+            *(f"sound/v{i} > mic{i}/capsule 0.1" for i in range(many)),
+            *(f"mic{i}/out > desk/in{i + 1}" for i in range(many)),
+            "desk/main > second/in1",
+            *(f"desk/aux{i + 1} > phones{i}/in" for i in range(12)),
+            *(f"phones{i}/ears > listener/l{i}" for i in range(12)),
+            "second/main > desk/in32",
+        ),
     )
 
 

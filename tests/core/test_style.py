@@ -154,10 +154,10 @@ def test_findings_are_said_well_of_any_names(names):
 
 def renamed(show: Show, names: list[str]) -> Show:
     """The show with its first sounds and its desk called otherwise."""
-    sounds = [s.model_copy(update={"name": n}) for s, n in zip(show.sounds[2:], names, strict=False)]
-    devices = [d.model_copy(update={"name": names[4]}) if d.id == "desk" else d for d in show.devices]
+    sounds = [s.evolve(name=n) for s, n in zip(show.sounds[2:], names, strict=False)]
+    devices = [d.evolve(name=names[4]) if d.id == "desk" else d for d in show.devices]
     kept = (*show.sounds[:2], *sounds, *show.sounds[2 + len(sounds) :])
-    return Show.model_validate({**dict(show), "sounds": kept, "devices": devices})
+    return Show.checked(**{**show.fields(), "sounds": kept, "devices": devices})
 
 
 def test_the_page_of_all_sentences_is_free_of_what_stumbles():

@@ -193,9 +193,7 @@ def test_sound_leads_camera_a_by_five_frames():
 
 
 def port(connector: str, signal: str = "line", **more: object) -> Port:
-    return Port.model_validate(
-        {"id": "p", "name": "p", "direction": "out", "signal": signal, "connector": connector, **more}
-    )
+    return Port.checked(id="p", name="p", direction="out", signal=signal, connector=connector, **more)
 
 
 @pytest.mark.parametrize(

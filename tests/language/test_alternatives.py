@@ -2,7 +2,7 @@
 
 import pytest
 
-from kymaton.core.model import Listener, Show, ShowError
+from kymaton.core.model import Listener, Person, Show, ShowError
 from kymaton.language import alternatives as ways
 from tests.shows import build
 
@@ -10,8 +10,8 @@ from tests.shows import build
 def talk() -> Show:
     """Ann through a desk into a switcher and out to the audience."""
     show = build()
-    show = Show.model_validate(
-        {**dict(show), "listeners": (*show.listeners, Listener(id="audience", name="Audience", kind="audience"))}
+    show = Show.checked(
+        **{**show.fields(), "listeners": (*show.listeners, Listener(id="audience", name="Audience", kind="audience"))}
     )
     for line in (
         "add dynamic mic", "add desk 2 in 1 aux", "add switcher", "add encoder box", "add platform",
@@ -41,12 +41,11 @@ def test_each_way_is_weighed_as_a_rig_of_its_own():
 
 def test_sound_through_the_camera_against_sound_straight_in():
     """In step, but late for the host who hears the programme; straight in it is early, and heard at once."""
-    from kymaton.core.edits import rig
 
     show = talk()
     ann = Listener(id="ann", name="Ann", kind="host", person="ann")
-    people = {**dict(show), "listeners": (*show.listeners, ann), "people": ({"id": "ann", "name": "Ann"},)}
-    show = Show.model_validate({**people, "sounds": tuple(s.model_copy(update={"person": "ann"}) for s in show.sounds)})
+    sounds = tuple(s.evolve(person="ann") for s in show.sounds)
+    show = show.evolve(listeners=(*show.listeners, ann), people=(Person(id="ann", name="Ann"),), sounds=sounds)
     for line in (
         "add camera with sound as Wide",
         "wide > switcher HDMI 1",
@@ -60,7 +59,7 @@ def test_sound_through_the_camera_against_sound_straight_in():
     from kymaton.core.model import Cue
 
     cue = Cue(id="one", name="One", on_air="switcher/hdmi1")
-    show = rig.changed(show, cues=(cue,))
+    show = show.evolve(cues=(cue,))
     show, id = ways.add_alternative(show, "Through the camera")
     for line in ("disconnect desk main", "desk main > wide sound in", "set switcher HDMI 1 sound to on"):
         show = ways.add_line(show, id, line)

@@ -22,9 +22,9 @@ def staged() -> Show:
     )
     show = build(*lines, "dynamic mic > desk 1", "desk aux 1 > headphones", "headphones > bob")
     show = build_more(show, "set desk 1 gain to 52", "set desk 1 to aux 1 to -6")
-    return Show.model_validate(
-        {
-            **dict(show),
+    return Show.checked(
+        **{
+            **show.fields(),
             "people": (Person(id="quill", name="Quill Aldous"),),
             "cues": (Cue(id="one", name="One"), Cue(id="two", name="Two"), Cue(id="three", name="Three")),
         }
@@ -94,9 +94,9 @@ def test_to_turn_a_gain_sets_it_in_that_cue_and_to_remove_the_action_gives_it_ba
 def test_who_walks_into_a_room_is_heard_there():
     show = with_cues(one_talker(), Cue(id="one", name="One"), Cue(id="two", name="Two"))
     places = (Place(id="hall", name="Hall", air="estimated", distance_m=3.43), Place(id="attic", name="Attic"))
-    show = Show.model_validate(
-        {
-            **dict(show),
+    show = Show.checked(
+        **{
+            **show.fields(),
             "places": places,
             "sounds": (voice("ann", place="attic"), voice("bob", place="hall")),
             "listeners": (

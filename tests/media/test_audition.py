@@ -21,8 +21,8 @@ def tone(seconds: float = 1.0, rate: int = RATE_HZ, f: float = 997.0) -> np.ndar
 
 def show_with(file: str, **settings: object) -> Show:
     base = setting(one_talker(), **settings)
-    sounds = (base.sounds[0].model_copy(update={"stem": Stem(file=file, level_dbfs=LEVEL)}), base.sounds[1])
-    return base.model_copy(update={"sounds": sounds})
+    sounds = (base.sounds[0].evolve(stem=Stem(file=file, level_dbfs=LEVEL)), base.sounds[1])
+    return base.evolve(sounds=sounds)
 
 
 def rms_dbfs(samples: np.ndarray) -> float:

@@ -101,7 +101,7 @@ def test_export_and_what_a_spreadsheet_might_run(tmp_path):
         "stand": "", "phantom": "", "note": "",
     }  # fmt: skip
     assert rows[1]["phantom"] == "48 V"
-    evil = show.model_copy(update={"sounds": tuple(s.model_copy(update={"name": "=1+1"}) for s in show.sounds)})
+    evil = show.evolve(sounds=tuple(s.evolve(name="=1+1") for s in show.sounds))
     path = tmp_path / "out.csv"
     assert write_input_list(evil, path) == len(rows)
     with path.open(newline="") as file:

@@ -53,5 +53,5 @@ def test_stems_move_along_and_stay_inside(tmp_path):
     assert copy_stems(show, DEMO.parent, tmp_path) == len(show.sounds)
     assert (tmp_path / "stems" / "ilse.flac").read_bytes() == (DEMO.parent / "stems" / "ilse.flac").read_bytes()
     assert copy_stems(show, DEMO.parent, tmp_path) == 0
-    outside = show.sounds[0].model_copy(update={"stem": show.sounds[0].stem.model_copy(update={"file": "../x.flac"})})
-    assert copy_stems(show.model_copy(update={"sounds": (outside,)}), DEMO.parent, tmp_path / "deep") == 0
+    outside = show.sounds[0].evolve(stem=show.sounds[0].stem.evolve(file="../x.flac"))
+    assert copy_stems(show.evolve(sounds=(outside,)), DEMO.parent, tmp_path / "deep") == 0

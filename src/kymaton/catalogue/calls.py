@@ -207,12 +207,10 @@ def call_phone(id: str, name: str = "Call phone") -> Device:
     made = call_computer(id, name, headphones_full_scale_dbu=2.0, input_full_scale_dbu=-20.0)
     ports = tuple(p for p in made.ports if p.id != "hdmi")
     speaker = choice(f"{id}/speaker", f"{name.lower()} plays to", "headphones", ("headphones",))
-    return made.model_copy(
-        update={
-            "detail": "a phone runs the call",
-            "ports": ports,
-            "routes": tuple(r for r in made.routes if r.target != "hdmi"),
-            "controls": (speaker, *made.controls[1:]),
-            "battery_h": figure(5.0, 2.0),
-        }
+    return made.evolve(
+        detail="a phone runs the call",
+        ports=ports,
+        routes=tuple(r for r in made.routes if r.target != "hdmi"),
+        controls=(speaker, *made.controls[1:]),
+        battery_h=figure(5.0, 2.0),
     )

@@ -87,13 +87,6 @@ def desk(
 
 
 def _route(channel: int, bus: str, side: int, latency: Number, kind: str, controls: tuple[ControlUse, ...]) -> Route:
-    return Route.model_validate(
-        {
-            "source": f"in{channel}",
-            "target": bus,
-            "target_channel": side,
-            "kind": kind,
-            "delay_ms": figure(latency),
-            "controls": controls,
-        }
+    return Route.checked(
+        source=f"in{channel}", target=bus, target_channel=side, kind=kind, delay_ms=figure(latency), controls=controls
     )

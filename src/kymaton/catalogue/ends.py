@@ -31,7 +31,7 @@ def in_ear(id: str, name: str = "In-ear", delay_ms: Number = 0.0, detail: str = 
     """An in-ear set fed by one mono bus: by lead 0 ms, digital wireless 2–5, 2.4 GHz 4–25."""
     spread = 0.0 if delay_ms == 0.0 else 4.0
     made = _to_ears(id, name, "in-ear", detail, EAR_GAIN_DB, figure(delay_ms, spread), "TRS 6.3 mm")
-    return made if detail == "by lead" else made.model_copy(update={"battery_h": figure(6.0, 2.0)})
+    return made if detail == "by lead" else made.evolve(battery_h=figure(6.0, 2.0))
 
 
 def loudspeakers(id: str, name: str = "Loudspeakers", detail: str = "2 small", gain_db: float = 86.0) -> Device:

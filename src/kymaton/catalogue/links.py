@@ -84,20 +84,20 @@ def scaler(id: str, name: str = "Scaler") -> Device:
     )
     before, after = made.ports
     ends = {"format_control": f"{id}/format"}
-    ports = (before.model_copy(update={**ends, "scales": True}), after.model_copy(update=ends))
-    return made.model_copy(update={"ports": ports, "controls": (picture_format(id, name),)})
+    ports = (before.evolve(**ends, scales=True), after.evolve(**ends))
+    return made.evolve(ports=ports, controls=(picture_format(id, name),))
 
 
 def frame_delay(id: str, name: str = "Frame delay", fps: float = 25.0) -> Device:
     """Delays a picture by whole frames, with the sound inside it."""
     frame_ms = 1000.0 / fps
     wait = delay(f"{id}/delay", f"{name.lower()} time", 0.0, 10 * frame_ms, frame_ms)
-    wait = wait.model_copy(update={"shown_in": "frames"})
+    wait = wait.evolve(shown_in="frames")
     made = _hdmi(
         id, name, "frame-delay", "whole frames", ("HDMI", "HDMI A"), ("HDMI", "HDMI A"), typical(0, 0), typical(0, 0)
     )
-    routes = tuple(r.model_copy(update={"controls": (use(wait.id),)}) for r in made.routes)
-    return made.model_copy(update={"routes": routes, "controls": (wait,)})
+    routes = tuple(r.evolve(controls=(use(wait.id),)) for r in made.routes)
+    return made.evolve(routes=routes, controls=(wait,))
 
 
 def embedder(id: str, name: str = "Embedder") -> Device:
@@ -110,7 +110,7 @@ def embedder(id: str, name: str = "Embedder") -> Device:
         controls=(wait,), uses=(use(wait.id),),
     )  # fmt: skip
     picture = Route(source="hdmi", target="out", medium="picture", delay_ms=typical(1, 1))
-    return device.model_copy(update={"ports": (*ins, *outs), "routes": (*device.routes, picture)})
+    return device.evolve(ports=(*ins, *outs), routes=(*device.routes, picture))
 
 
 def de_embedder(id: str, name: str = "De-embedder") -> Device:
@@ -123,11 +123,11 @@ def de_embedder(id: str, name: str = "De-embedder") -> Device:
         Route(source="hdmi", source_channel=channel, target=side.id, gain_db=Figure(value=18.0), delay_ms=typical(1, 1))
         for channel, side in enumerate(sides, 1)
     )
-    return on.model_copy(update={"ports": (hdmi, *sides, through_), "routes": (*on.routes, *taken)})
+    return on.evolve(ports=(hdmi, *sides, through_), routes=(*on.routes, *taken))
 
 
 def media_player(id: str, name: str = "Media player") -> Device:
-    return second_computer(id, name).model_copy(update={"kind": "media-player", "detail": "files, HDMI with sound"})
+    return second_computer(id, name).evolve(kind="media-player", detail="files, HDMI with sound")
 
 
 def encoder_box(id: str, name: str = "Encoder box") -> Device:
@@ -158,7 +158,7 @@ def with_clock(device: Device, value: str) -> Device:
         else port("network-out", "network", "network", "RJ45", 0, clock_control=clock.id)
         for port in (into, out)
     )
-    return device.model_copy(update={"ports": (*device.ports, *ports), "controls": (*device.controls, clock)})
+    return device.evolve(ports=(*device.ports, *ports), controls=(*device.controls, clock))
 
 
 def usb_hub(id: str, name: str = "USB hub", ports: int = 4) -> Device:

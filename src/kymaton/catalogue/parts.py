@@ -14,47 +14,19 @@ def figure(value: Number, plus_minus: float = 0.0) -> Figure:
 
 
 def into(id: str, name: str, signal: Signal, connector: str = "", channels: int = 1, **more: object) -> Port:
-    return Port.model_validate(
-        {
-            "id": id,
-            "name": name,
-            "direction": "in",
-            "signal": signal,
-            "connector": connector,
-            "channels": channels,
-            **more,
-        }
-    )
+    return Port.checked(id=id, name=name, direction="in", signal=signal, connector=connector, channels=channels, **more)
 
 
 def out(id: str, name: str, signal: Signal, connector: str = "", channels: int = 1, **more: object) -> Port:
-    return Port.model_validate(
-        {
-            "id": id,
-            "name": name,
-            "direction": "out",
-            "signal": signal,
-            "connector": connector,
-            "channels": channels,
-            **more,
-        }
+    return Port.checked(
+        id=id, name=name, direction="out", signal=signal, connector=connector, channels=channels, **more
     )
 
 
 def level(id: str, name: str, role: str, value: float, nominal: float = 0.0, top: float = TOP_DB) -> Control:
     """A level in dB that is silent at the bottom."""
-    return Control.model_validate(
-        {
-            "id": id,
-            "name": name,
-            "kind": "level",
-            "role": role,
-            "value": value,
-            "nominal": nominal,
-            "minimum": OFF_DB,
-            "maximum": top,
-            "step": 0.5,
-        }
+    return Control.checked(
+        id=id, name=name, kind="level", role=role, value=value, nominal=nominal, minimum=OFF_DB, maximum=top, step=0.5
     )
 
 
@@ -72,9 +44,7 @@ def switch(id: str, name: str, value: bool = True) -> Control:
 
 
 def choice(id: str, name: str, value: str, choices: tuple[str, ...], role: str = "setting", **more: object) -> Control:
-    return Control.model_validate(
-        {"id": id, "name": name, "kind": "choice", "role": role, "value": value, "choices": choices, **more}
-    )
+    return Control.checked(id=id, name=name, kind="choice", role=role, value=value, choices=choices, **more)
 
 
 def delay(id: str, name: str, value: float = 0.0, most: float = 500.0, step: float = 1.0) -> Control:

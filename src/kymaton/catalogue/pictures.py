@@ -61,11 +61,9 @@ def camera_with_sound(id: str, name: str = "Camera with sound", delay_ms: Number
             maximum_level=LINE_FULL_SCALE_DBU,
             plug_in_power="offered",
         ),
-        hdmi.model_copy(update={"channels": 2}),
+        hdmi.evolve(channels=2),
     )
-    return plain.model_copy(
-        update={"ports": ports, "routes": (*plain.routes, *sound), "controls": (*plain.controls, level_in)}
-    )
+    return plain.evolve(ports=ports, routes=(*plain.routes, *sound), controls=(*plain.controls, level_in))
 
 
 def webcam(id: str, name: str = "Webcam", delay_ms: Number = 80.0) -> Device:
@@ -114,14 +112,12 @@ def laptop(id: str, name: str = "Laptop") -> Device:
         source="page", target="usb", medium="picture", delay_ms=figure(17.0, 8.0),
         controls=(use(socket.id, {"with picture": 0.0}),),
     )  # fmt: skip
-    return page.model_copy(
-        update={
-            "kind": "laptop",
-            "detail": "HDMI, USB C",
-            "ports": (*page.ports, usb),
-            "routes": (*page.routes, over_usb),
-            "controls": (*page.controls, socket),
-        }
+    return page.evolve(
+        kind="laptop",
+        detail="HDMI, USB C",
+        ports=(*page.ports, usb),
+        routes=(*page.routes, over_usb),
+        controls=(*page.controls, socket),
     )
 
 
@@ -280,19 +276,17 @@ def _through(
     id: str, name: str, kind: str, detail: str, stage: str, a: Port, b: Port, sound: Figure, picture: Figure
 ) -> Device:
     """A device that carries embedded sound and picture from one port to the other."""
-    return Device.model_validate(
-        {
-            "id": id,
-            "name": name,
-            "kind": kind,
-            "detail": detail,
-            "stage": stage,
-            "ports": (a, b),
-            "routes": (
-                *(Route(source=a.id, target=b.id, source_channel=c, target_channel=c, delay_ms=sound) for c in (1, 2)),
-                Route(source=a.id, target=b.id, medium="picture", delay_ms=picture),
-            ),
-        }
+    return Device.checked(
+        id=id,
+        name=name,
+        kind=kind,
+        detail=detail,
+        stage=stage,
+        ports=(a, b),
+        routes=(
+            *(Route(source=a.id, target=b.id, source_channel=c, target_channel=c, delay_ms=sound) for c in (1, 2)),
+            Route(source=a.id, target=b.id, medium="picture", delay_ms=picture),
+        ),
     )
 
 

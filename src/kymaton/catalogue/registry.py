@@ -72,7 +72,7 @@ def _guests(id: str, name: str, guests: int = 2, delay_ms: float = 150.0) -> Dev
 
 def _analogue(id: str, name: str, inputs: int = 4, aux: int = 1) -> Device:
     made = desk(id, name, inputs, aux, delay_ms=0.0)
-    return made.model_copy(update={"detail": f"analogue, {inputs} in, {aux} aux"})
+    return made.evolve(detail=f"analogue, {inputs} in, {aux} aux")
 
 
 KINDS: tuple[Kind, ...] = (

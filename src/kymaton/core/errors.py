@@ -20,7 +20,7 @@ class KymatonError(Exception):
 
 
 class ShowError(KymatonError, ValueError):
-    """A show that contradicts itself, or a line about it that cannot be done. A ValueError, as pydantic wants it."""
+    """A show that contradicts itself, or a line about it that cannot be done."""
 
 
 class FileError(KymatonError):

@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 from kymaton.core.checks.report import Report
 from kymaton.core.checks.rigging import needed_by_audience
-from kymaton.core.edits.controls import changed
-from kymaton.core.edits.rig import free_id, proved
+from kymaton.core.edits.rig import free_id
 from kymaton.core.model import Alternative, Show, ShowError
+from kymaton.core.model.show import validated
 from kymaton.core.signal.av_offset import leads, window_of
 from kymaton.language.commands import read_command
 
@@ -23,23 +23,23 @@ def add_alternative(show: Show, name: str) -> tuple[Show, str]:
     if any(a.name.lower() == name.lower() for a in show.alternatives):
         raise ShowError(f"There is a way called {name} already.")
     id = free_id(name, (a.id for a in show.alternatives))
-    return changed(show, alternatives=(*show.alternatives, Alternative(id=id, name=name))), id
+    return show.evolve(alternatives=(*show.alternatives, Alternative(id=id, name=name))), id
 
 
 def add_line(show: Show, id: str, line: str) -> Show:
     """One more line of a way. Raises ShowError when it cannot be done there."""
     way = _way(show, id)
     step(applied(show, way), line)
-    return _put(show, way.model_copy(update={"lines": (*way.lines, line.strip())}))
+    return _put(show, way.evolve(lines=(*way.lines, line.strip())))
 
 
 def remove_line(show: Show, id: str, number: int) -> Show:
     way = _way(show, id)
-    return _put(show, way.model_copy(update={"lines": tuple(x for i, x in enumerate(way.lines) if i != number)}))
+    return _put(show, way.evolve(lines=tuple(x for i, x in enumerate(way.lines) if i != number)))
 
 
 def remove_alternative(show: Show, id: str) -> Show:
-    return changed(show, alternatives=tuple(a for a in show.alternatives if a.id != id))
+    return show.evolve(alternatives=tuple(a for a in show.alternatives if a.id != id))
 
 
 def step(show: Show, line: str) -> Show:
@@ -50,8 +50,8 @@ def step(show: Show, line: str) -> Show:
         device = known.get(rest.strip().lower())
         if device is None:
             raise ShowError(f"No device is called '{rest.strip()}'.")
-        marked = device.model_copy(update={"owned": OWNED[verb.lower()]})
-        return changed(show, devices=tuple(marked if d.id == device.id else d for d in show.devices))
+        marked = device.evolve(owned=OWNED[verb.lower()])
+        return show.evolve(devices=tuple(marked if d.id == device.id else d for d in show.devices))
     return read_command(show, line).show
 
 
@@ -62,7 +62,7 @@ def applied(show: Show, way: Alternative) -> Show:
             show = step(show, line)
         except ShowError as error:
             raise ShowError(f"{way.name}, line {number} ('{line}'): {error}") from error
-    return proved(show)
+    return validated(show)
 
 
 def take(show: Show, id: str) -> Show:
@@ -76,7 +76,7 @@ def _way(show: Show, id: str) -> Alternative:
 
 
 def _put(show: Show, way: Alternative) -> Show:
-    return changed(show, alternatives=tuple(way if a.id == way.id else a for a in show.alternatives))
+    return show.evolve(alternatives=tuple(way if a.id == way.id else a for a in show.alternatives))
 
 
 @dataclass(frozen=True)
@@ -117,7 +117,7 @@ ROWS: tuple[tuple[str, Callable[[Weighed], float | int | None]], ...] = (
 
 def weigh(name: str, show: Show) -> Weighed:
     """A rig in figures."""
-    report = Report(changed(show, variants=(), alternatives=()))
+    report = Report(show.evolve(variants=(), alternatives=()))
     kinds = ("air", "held")
     return Weighed(
         name,

@@ -9,7 +9,7 @@ from collections.abc import Callable
 
 from kymaton.catalogue.registry import all_kinds, find_kind, make_device
 from kymaton.core.checks.wiring import LONGEST_M
-from kymaton.core.edits.controls import Change, apply, changed
+from kymaton.core.edits.controls import Change, apply
 from kymaton.core.edits.rig import (
     add_device,
     duplicate_device,
@@ -81,7 +81,7 @@ def _put(show: Show, rest: str, cue: str | None) -> Patch:
     devices = find_devices(show, names)
     show, place = place_called(show, where)
     for device in devices:
-        show = put_device(show, show.device(device.id).model_copy(update={"place": place}))
+        show = put_device(show, show.device(device.id).evolve(place=place))
     return Patch(show, f"put {joined(d.name for d in devices)} in {where.strip()}", ())
 
 
@@ -133,7 +133,7 @@ def _limit(show: Show, rest: str, cue: str | None) -> Patch:
     if not 0 < metres < 100_000:
         raise ShowError(f"'{text.strip()}' is not a length in metres.")
     limits = {**show.longest_run_m, kind: metres}
-    return Patch(changed(show, longest_run_m=limits), f"limit {kind} runs to {metres:g} m", ())
+    return Patch(show.evolve(longest_run_m=limits), f"limit {kind} runs to {metres:g} m", ())
 
 
 def find_control(show: Show, text: str) -> Control:

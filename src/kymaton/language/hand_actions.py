@@ -7,7 +7,6 @@ to a place), turn and set (a control to a value). Who does it may stand first, s
 import re
 from dataclasses import dataclass
 
-from kymaton.core.edits.controls import changed
 from kymaton.core.edits.rig import disconnect, put_cue
 from kymaton.core.hand_words import VERBS, hand_text
 from kymaton.core.model import Cable, Cue, HandAction, Show, ShowError
@@ -34,9 +33,7 @@ class _Said:
     seconds: float
 
     def action(self, target: str, **more: object) -> HandAction:
-        return HandAction.model_validate(
-            {"kind": self.kind, "target": target, "person": self.person, "seconds": self.seconds, **more}
-        )
+        return HandAction.checked(kind=self.kind, target=target, person=self.person, seconds=self.seconds, **more)
 
 
 def add_hand_action(show: Show, cue_id: str, line: str) -> tuple[Show, str]:
@@ -50,7 +47,7 @@ def add_hand_action(show: Show, cue_id: str, line: str) -> tuple[Show, str]:
         "choose": _set,
     }[said.kind](show, said)
     cue = after.cue(cue_id)
-    after = put_cue(after, cue.model_copy(update={"hand_actions": (*cue.hand_actions, *actions)}))
+    after = put_cue(after, cue.evolve(hand_actions=(*cue.hand_actions, *actions)))
     return after, hand_line(after, cue_id, len(after.cue(cue_id).hand_actions) - 1)
 
 
@@ -61,7 +58,7 @@ def remove_hand_action(show: Show, cue_id: str, number: int) -> Show:
     rest = tuple(a for i, a in enumerate(cue.hand_actions) if i != number)
     turned = gone.kind in ("turn", "choose")
     controls = {k: v for k, v in cue.controls.items() if not (turned and k == gone.target)}
-    return put_cue(show, cue.model_copy(update={"hand_actions": rest, "controls": controls}))
+    return put_cue(show, cue.evolve(hand_actions=rest, controls=controls))
 
 
 def hand_line(show: Show, cue_id: str, number: int) -> str:
@@ -108,8 +105,8 @@ def _connect(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:
         cleared = disconnect(show, [c.id for c in show.cables if targets.said and c.target in targets.ports])
         known = {c.id for c in show.cables}
         leads = [c for c in read_patch(cleared, f"{left} > {right}").show.cables if c.id not in known]
-        new = tuple(c.model_copy(update={"plugged": False}) for c in leads)
-        show = changed(show, cables=(*show.cables, *new))
+        new = tuple(c.evolve(plugged=False) for c in leads)
+        show = show.evolve(cables=(*show.cables, *new))
     inputs = {c.target for c in leads if not c.target.startswith("listener/")}
     there = [c for c in show.cables if c.target in inputs and c.id not in off and c not in leads and c.plugged]
     out = [HandAction(kind="disconnect", target=c.id, person=said.person) for c in there]
@@ -150,5 +147,5 @@ def _set(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:
     left, right = _two_sides(said.rest)
     control = find_control(show, left)
     value = read_value(control, right)
-    cue = said.cue.model_copy(update={"controls": {**said.cue.controls, control.id: value}})
+    cue = said.cue.evolve(controls={**said.cue.controls, control.id: value})
     return put_cue(show, cue), [said.action(control.id)]

@@ -70,31 +70,27 @@ def read_brief(show: Show, line: str) -> Brief:
         value, unit = LEVELS[kind]
         if level is not None:
             value, unit = float(level[1]), UNITS[level[2]]
-        sound = Sound.model_validate(
-            {
-                "id": free_id(title, (s.id for s in show.sounds)),
-                "name": title,
-                "kind": kind,
-                "person": person if kind in ("voice", "talkback", "instrument") else None,
-                "level": value,
-                "unit": unit,
-                "channels": 2 if "stereo" in words else 1,
-                "place": place,
-                "private": "private" in words or kind in PRIVATE,
-            }
+        sound = Sound.checked(
+            id=free_id(title, (s.id for s in show.sounds)),
+            name=title,
+            kind=kind,
+            person=person if kind in ("voice", "talkback", "instrument") else None,
+            level=value,
+            unit=unit,
+            channels=2 if "stereo" in words else 1,
+            place=place,
+            private="private" in words or kind in PRIVATE,
         )
         show = add_sound(show, sound)
         made.append(kind)
     for way in listens:
-        listener = Listener.model_validate(
-            {
-                "id": free_id(name, (x.id for x in show.listeners)),
-                "name": name,
-                "kind": way,
-                "detail": detail,
-                "person": person if way not in THINGS else None,
-                "place": place,
-            }
+        listener = Listener.checked(
+            id=free_id(name, (x.id for x in show.listeners)),
+            name=name,
+            kind=way,
+            detail=detail,
+            person=person if way not in THINGS else None,
+            place=place,
         )
         show = add_listener(show, listener)
         made.append(way)

@@ -2,7 +2,6 @@
 
 import re
 
-from kymaton.core.edits.controls import changed
 from kymaton.core.model import PictureWish, Show, ShowError, Want
 from kymaton.core.words import lowered
 from kymaton.language.patch import find_end
@@ -31,11 +30,11 @@ def add_picture_wish(show: Show, line: str, cue: str | None) -> tuple[Show, str]
     )
     same = (wish.watcher, wish.picture, wish.cues)
     rest = tuple(w for w in show.picture_plan if (w.watcher, w.picture, w.cues) != same)
-    return changed(show, picture_plan=(*rest, wish)), picture_wish_text(show, wish)
+    return show.evolve(picture_plan=(*rest, wish)), picture_wish_text(show, wish)
 
 
 def remove_picture_wish(show: Show, wish: PictureWish) -> Show:
-    return changed(show, picture_plan=tuple(w for w in show.picture_plan if w != wish))
+    return show.evolve(picture_plan=tuple(w for w in show.picture_plan if w != wish))
 
 
 def picture_wish_text(show: Show, wish: PictureWish) -> str:

@@ -6,7 +6,7 @@ must hear whom.
 
 from dataclasses import dataclass
 
-from kymaton.core.edits.controls import changed, set_want
+from kymaton.core.edits.controls import set_want
 from kymaton.core.model import Show, Want
 from kymaton.core.model.policy import PolicyName
 from kymaton.language.commands import read_command
@@ -38,7 +38,7 @@ class Starter:
                 listener, _, sounds = line.partition(": ")
                 for sound in sounds.split(", "):
                     show = set_want(show, listener, sound, None, want)
-        return changed(show)
+        return show
 
 
 STREAM = (

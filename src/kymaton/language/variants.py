@@ -3,9 +3,10 @@
 from dataclasses import dataclass
 
 from kymaton.core.checks.report import Report
-from kymaton.core.edits.controls import Change, changed
-from kymaton.core.edits.rig import free_id, proved
+from kymaton.core.edits.controls import Change
+from kymaton.core.edits.rig import free_id
 from kymaton.core.model import Show, ShowError, Variant
+from kymaton.core.model.show import validated
 from kymaton.core.planning.fixes import describe
 from kymaton.language.commands import read_command
 
@@ -18,11 +19,11 @@ def add_variant(show: Show, name: str) -> tuple[Show, str]:
     if any(v.name.lower() == name.lower() for v in show.variants):
         raise ShowError(f"There is a variant called {name} already.")
     id = free_id(name, (v.id for v in show.variants))
-    return changed(show, variants=(*show.variants, Variant(id=id, name=name))), id
+    return show.evolve(variants=(*show.variants, Variant(id=id, name=name))), id
 
 
 def remove_variant(show: Show, id: str) -> Show:
-    return changed(show, variants=tuple(v for v in show.variants if v.id != id))
+    return show.evolve(variants=tuple(v for v in show.variants if v.id != id))
 
 
 def add_difference(show: Show, id: str, line: str) -> Show:
@@ -35,13 +36,10 @@ def add_difference(show: Show, id: str, line: str) -> Show:
     if not controls and not gone:
         raise ShowError("That is so already, in every variant.")
     old = next(v for v in show.variants if v.id == id)
-    new = old.model_copy(
-        update={
-            "controls": {**old.controls, **controls},
-            "unplugged": tuple(dict.fromkeys((*old.unplugged, *sorted(gone)))),
-        }
+    new = old.evolve(
+        controls={**old.controls, **controls}, unplugged=tuple(dict.fromkeys((*old.unplugged, *sorted(gone))))
     )
-    return proved(changed(show, variants=tuple(new if v.id == id else v for v in show.variants)))
+    return validated(show.evolve(variants=tuple(new if v.id == id else v for v in show.variants)))
 
 
 def differences(show: Show, variant: Variant) -> list[str]:

@@ -8,10 +8,10 @@ from pathlib import Path
 
 from kymaton.catalogue.registry import make_device
 from kymaton.core.cable_match import lead_between
-from kymaton.core.edits.controls import changed
-from kymaton.core.edits.rig import free_id, owner, proved, taken_by
+from kymaton.core.edits.rig import free_id, owner, taken_by
 from kymaton.core.errors import FileError
 from kymaton.core.model import Cable, Device, Show, ShowError
+from kymaton.core.model.show import validated
 from kymaton.language.commands import read_command
 from kymaton.language.people import read_brief
 from kymaton.store.atomic import write_whole
@@ -164,9 +164,8 @@ class _Made:
         self.taken.add(target)
 
     def show(self) -> Show:
-        return proved(
-            changed(
-                self.before,
+        return validated(
+            self.before.evolve(
                 people=self.cast.people,
                 sounds=self.cast.sounds,
                 devices=tuple(self.devices),

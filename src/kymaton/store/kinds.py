@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import platformdirs
-from pydantic import ValidationError
 
 from kymaton.catalogue.registry import KINDS, Kind
 from kymaton.core.edits.rig import add_device, free_id, with_id
 from kymaton.core.errors import FileError
 from kymaton.core.model import Device, Show, ShowError
+from kymaton.core.model.record import Misfit
 from kymaton.store.atomic import write_whole
+from kymaton.store.records import plain, record_of
 from kymaton.store.showfile import read_bytes
 
 FORMAT, VERSION = "kymaton-kind", 1
@@ -39,13 +40,13 @@ def save_kind(device: Device, words: str, about: str = "", folder: Path | None =
         raise FileError(f"The catalogue already has '{words}'.")
     folder = folder or kinds_folder()
     path = folder / f"{free_id(words, ())}.json"
-    anywhere = device.model_copy(update={"place": None, "inside": None, "mains": "", "owned": "owned"})
+    anywhere = device.evolve(place=None, inside=None, mains="", owned="owned")
     content = {
         "format": FORMAT,
         "version": VERSION,
         "words": words,
         "about": about or device.detail or device.kind,
-        "device": with_id(anywhere, "device").model_dump(mode="json", exclude_defaults=True),
+        "device": plain(with_id(anywhere, "device")),
     }
     try:
         folder.mkdir(parents=True, exist_ok=True)
@@ -72,17 +73,15 @@ def read_kind(path: Path) -> Kind:
     if not isinstance(words, str) or not words.strip():
         raise FileError(f"{path.name}, words: the kind needs words to ask for it.")
     try:
-        device = Device.model_validate(content.get("device"))
+        device = record_of(Device, content.get("device"))
         add_device(Show(), device)
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(x) for x in ("device", *first["loc"]))
-        raise FileError(f"{path.name}, {place}: {str(first['msg']).lower()}.") from error
+    except Misfit as error:
+        raise FileError(f"{path.name}, device{'.' if error.place else ''}{error.place}: {error.reason}.") from error
     except ShowError as error:
         raise FileError(f"{path.name}, device: {error}.") from error
 
     def make(id: str, name: str) -> Device:
-        return with_id(device, id).model_copy(update={"name": name})
+        return with_id(device, id).evolve(name=name)
 
     return Kind(" ".join(words.lower().split()), str(content.get("about", "")), make, {}, {})
 

@@ -5,20 +5,26 @@ the old or the new file is there, whole; the file before is kept with `.previous
 """
 
 import contextlib
+import inspect
 import json
+import re
 from pathlib import Path
 from typing import Any
 
-from pydantic import ValidationError
+import msgspec
 
 from kymaton.core.errors import FileError, NewerFile, ShowError
 from kymaton.core.model import Show
+from kymaton.core.model.record import MOST, Misfit
+from kymaton.core.model.show import validated
 from kymaton.store.atomic import write_whole
+from kymaton.store.records import plain, record_of
 
 FORMAT = "kymaton-show"
 VERSION = 1
 SUFFIX = ".kymaton"
 LARGEST_FILE = 50_000_000
+BOUNDS = ("minimum", "maximum")
 
 
 def read_show(path: Path, newer: bool = False) -> Show:
@@ -63,9 +69,11 @@ def parse_show(data: bytes, name: str, newer: bool = False) -> Show:
             raise NewerFile(f"{name}: it was written by a newer Kymaton (version {version}; this one reads {VERSION}).")
         content = {**content, "version": VERSION}
     try:
-        return Show.model_validate(content)
-    except ValidationError as error:
-        raise FileError(f"{name}, {_first_problem(content, error)}") from error
+        return validated(record_of(Show, content))
+    except Misfit as error:
+        raise FileError(f"{name}, {_place(content, error.place) or 'the show'}: {error.reason}.") from error
+    except ShowError as error:
+        raise FileError(f"{name}, {error}.") from error
 
 
 def version_of(data: bytes) -> int | None:
@@ -89,31 +97,24 @@ def _no_constant(text: str) -> float:
     raise ValueError(f"{text} is not a number that a show can hold")
 
 
-def _first_problem(content: dict[str, Any], error: ValidationError) -> str:
-    first = error.errors()[0]
-    cause = first.get("ctx", {}).get("error")
-    if isinstance(cause, ShowError):
-        return f"{cause}."
-    place = ""
-    inside: Any = content
-    for step in first["loc"]:
-        if isinstance(step, int):
-            named = inside[step].get("id") if isinstance(inside, list) and isinstance(inside[step], dict) else None
-            place += f"[{named or step + 1}]"
-        elif isinstance(inside, dict) or not place:
-            place += f".{step}" if place else step
-        try:
-            inside = inside[step]
-        except (KeyError, IndexError, TypeError):
-            inside = None
-    message = str(first["msg"]).removeprefix("Value error, ")
-    return f"{place or 'the show'}: {message[:1].lower()}{message[1:]}."
+def _place(content: Any, way: str) -> str:
+    """The way to a field with the ids of what it goes through: `sounds[3].level` as `sounds[ann].level`."""
+    said = ""
+    for step in re.findall(r"[^.\[\]]+|\[[^\]]*\]", way):
+        key = step.strip("[]")
+        if not step.startswith("["):
+            said += f".{key}" if said else key
+            content = content.get(key) if isinstance(content, dict) else None
+        elif key.isdigit() and isinstance(content, list):
+            content = content[int(key)]
+            named = content.get("id") if isinstance(content, dict) else None
+            said += f"[{named or int(key) + 1}]"
+    return said
 
 
 def show_bytes(show: Show) -> bytes:
     """The show as its file holds it: what is at its default is left out."""
-    content = show.model_dump(mode="json", exclude_defaults=True)
-    content = {"format": FORMAT, "version": VERSION, **content}
+    content = {"format": FORMAT, "version": VERSION, **plain(show)}
     return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode()
 
 
@@ -128,4 +129,17 @@ def write_show(show: Show, path: Path, keep_previous: bool = True) -> None:
 
 def schema() -> dict[str, Any]:
     """JSON Schema of the show file."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Show.model_json_schema()}
+    found = _for_people(msgspec.json.schema(Show))
+    parts = found["$defs"]
+    parts["Figure"] = {"anyOf": [parts["Figure"], {"type": "number"}]}
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **parts.pop("Show"), "$defs": parts}
+
+
+def _for_people(part: Any) -> Any:
+    """Without what no file holds: the field for unknown keys, and the bounds that only shut out infinity."""
+    if isinstance(part, dict):
+        said = {k: v for k, v in part.items() if k != "unknown" and not (k in BOUNDS and v in (-MOST, MOST))}
+        return {k: _for_people(v) for k, v in said.items()}
+    if isinstance(part, list | tuple):
+        return [_for_people(item) for item in part]
+    return inspect.cleandoc(part) if isinstance(part, str) else part

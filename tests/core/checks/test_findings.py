@@ -35,7 +35,7 @@ def has(show: Show, id: str, listener_: str | None, sound: str | None, severity:
 
 
 def want(listener_: str, sound: str, wanted: Want = Want.MUST, **more: object) -> Wish:
-    return Wish.model_validate({"listener": listener_, "sound": sound, "want": wanted, **more})
+    return Wish.checked(listener=listener_, sound=sound, want=wanted, **more)
 
 
 def test_missing_when_no_route_is_open():
@@ -151,9 +151,7 @@ def test_a_canceller_does_not_reach_behind_its_tail():
 def two_ways(delay_ms: float, level_db: float, groups: tuple[MicrophoneGroup, ...] = (), stereo: bool = False) -> Show:
     """One sound by two microphones to one pair of ears, the second later and softer."""
     delayed = kit.dynamic_microphone("mic-two")
-    later = delayed.model_copy(
-        update={"routes": tuple(r.model_copy(update={"delay_ms": Figure(value=delay_ms)}) for r in delayed.routes)}
-    )
+    later = delayed.evolve(routes=tuple(r.evolve(delay_ms=Figure(value=delay_ms)) for r in delayed.routes))
     base = Show(
         people=(Person(id="ann", name="Ann"),),
         sounds=(voice("ann", channels=2 if stereo else 1),),
@@ -174,9 +172,9 @@ def two_ways(delay_ms: float, level_db: float, groups: tuple[MicrophoneGroup, ..
         Cable(id="a2", source="sound/ann", target="mic-two/capsule", kind="air", length_m=0.1,
               channels=((2 if stereo else 1, 1),)),
     )  # fmt: skip
-    return Show.model_validate(
-        {
-            **dict(base),
+    return Show.checked(
+        **{
+            **base.fields(),
             "cables": (*base.cables, *air),
         }
     )
@@ -245,7 +243,7 @@ def test_a_loop_without_delay_is_a_fault_of_its_own():
     )
     fed = setting(show, desk__ch2__send__aux1=-6.0)
     assert has(fed, "loop-without-delay", None, None, "fault")
-    delayed = Show.model_validate({**dict(fed), "devices": (
+    delayed = Show.checked(**{**fed.fields(), "devices": (
         kit.desk("desk", inputs=2, aux=2, sends_db={(1, 1): -20, (2, 2): -6, (1, 2): -6, (2, 1): -6}),
         kit.headphones("phones"))})  # fmt: skip
     assert not has(delayed, "loop-without-delay", None, None)
@@ -257,7 +255,7 @@ def test_voice_processing_dulls_instruments_that_must_be_heard():
         horn = voice("ann", person=None, kind=kind)
         call = kit.call("call", (kit.Guest("gus", "Gus"),), delay_ms=100.0, processing=processing)
         devices = tuple(call if d.id == "call" else d for d in show.devices)
-        return Show.model_validate({**dict(show), "sounds": (horn, show.sounds[1]), "devices": devices})
+        return Show.checked(**{**show.fields(), "sounds": (horn, show.sounds[1]), "devices": devices})
 
     assert has(rig("voice", "instrument"), "voice-processing", "gus", "ann", "caution")
     assert not has(rig("original sound", "instrument"), "voice-processing", "gus", "ann")
@@ -313,7 +311,7 @@ def test_more_by_hand_than_the_change_allows(seconds, too_much):
     actions = tuple(HandAction(kind="turn", target=f"knob {n}", person="ann", seconds=seconds) for n in (1, 2))
     show = with_cues(one_talker(), Cue(id="a", name="A", hand_actions=actions))
     assert has(show, "too-much-by-hand", None, None, "caution") is too_much
-    split = (actions[0], actions[1].model_copy(update={"person": "bob"}))
+    split = (actions[0], actions[1].evolve(person="bob"))
     shared = with_cues(one_talker(), Cue(id="a", name="A", hand_actions=split))
     assert not has(shared, "too-much-by-hand", None, None)
 
@@ -324,7 +322,7 @@ def watched(on_air: int, want_: Want) -> Show:
     lines += ("wide > switcher HDMI 1", "hands > switcher HDMI 2", "switcher programme > screen", "screen > bob")
     show = with_cues(build(*lines), Cue(id="one", name="One", on_air=f"switcher/hdmi{on_air}"))
     wish = PictureWish(watcher="bob", picture="hands/hdmi", want=want_)
-    return Show.model_validate({**dict(show), "picture_plan": (wish,)})
+    return Show.checked(**{**show.fields(), "picture_plan": (wish,)})
 
 
 def test_a_picture_that_must_be_seen():
@@ -337,15 +335,15 @@ def test_a_picture_that_must_not_be_seen():
     assert not has(watched(1, Want.MUST_NOT), "picture-seen", "bob", None)
     own = PictureWish(watcher="bob", picture="hands/hdmi", want=Want.ANY, cues=("one",))
     show = watched(2, Want.MUST_NOT)
-    allowed = Show.model_validate({**dict(show), "picture_plan": (*show.picture_plan, own)})
+    allowed = Show.checked(**{**show.fields(), "picture_plan": (*show.picture_plan, own)})
     assert not has(allowed, "picture-seen", "bob", None)
 
 
 def playing(voice_wanted: Want) -> Show:
     """A voice and a backing track that both go out."""
+    track = voice("track", -20.0, unit="dBFS", kind="playback", person=None)
     return Show(
-        sounds=(voice("ann", -20.0, unit="dBFS", person=None), voice("track", -20.0, unit="dBFS", kind="playback")
-                .model_copy(update={"person": None})),
+        sounds=(voice("ann", -20.0, unit="dBFS", person=None), track),
         listeners=(listener("audience", "audience"),),
         devices=(computer_mix("mix", inputs=2),),
         cables=wire("sound/ann > mix/in1", "sound/track > mix/in2", "mix/mix > listener/audience"),
@@ -369,17 +367,14 @@ def filmed(sound_ms: float, spread_ms: float = 0.0) -> Show:
     lines = ("add camera", "add dynamic mic", "add desk 2 in", "add switcher", "add recorder", "ann > dynamic mic")
     lines += ("dynamic mic > desk 1", "desk main > switcher mic 1", "camera > switcher HDMI 1")
     show = build(*lines, "set desk 1 gain to 52", "set desk 1 to main to 0", "switcher programme > recorder")
-    show = Show.model_validate({**dict(show), "listeners": (listener("bob", "recorder"),)})
+    show = Show.checked(**{**show.fields(), "listeners": (listener("bob", "recorder"),)})
     for device, route_picture, figure in (
         ("camera", True, Figure(value=60.0, plus_minus=spread_ms)),
         ("switcher", True, Figure(value=40.0)),
     ):
         old = show.device(device)
-        routes = tuple(
-            r.model_copy(update={"delay_ms": figure}) if (r.medium == "picture") is route_picture else r
-            for r in old.routes
-        )
-        show = rig.put_device(show, old.model_copy(update={"routes": routes}))
+        routes = tuple(r.evolve(delay_ms=figure) if (r.medium == "picture") is route_picture else r for r in old.routes)
+        show = rig.put_device(show, old.evolve(routes=routes))
     show = rig.connect(show, "recorder/file", "listener/bob", "held")
     cue = Cue(id="one", name="One", on_air="switcher/hdmi1")
     return setting(with_cues(show, cue), switcher__mic1__delay=max(0.0, sound_ms))

@@ -6,7 +6,7 @@ from kymaton.core.checks import RIG_KINDS, find_in_rig
 from kymaton.core.checks.report import Report
 from kymaton.core.edits import rig
 from kymaton.core.edits.controls import apply
-from kymaton.core.model import Control, Cue, Listener, Program, Show, ShowError, Wish
+from kymaton.core.model import Control, Cue, Listener, Program, Show, ShowError, Want, Wish
 from kymaton.core.planning.fixes import find_fix
 from kymaton.language.commands import read_command
 from kymaton.store.showfile import read_show
@@ -19,23 +19,23 @@ def kinds(show: Show) -> set[str]:
 
 def last_cable(show: Show, **fields: object) -> Show:
     """The show with the last cable changed."""
-    return rig.put_cable(show, show.cables[-1].model_copy(update=fields))
+    return rig.put_cable(show, show.cables[-1].evolve(**fields))
 
 
 def port(show: Show, device: str, port_id: str, **fields: object) -> Show:
     d = show.device(device)
-    ports = tuple(p.model_copy(update=fields) if p.id == port_id else p for p in d.ports)
-    return rig.put_device(show, d.model_copy(update={"ports": ports}))
+    ports = tuple(p.evolve(**fields) if p.id == port_id else p for p in d.ports)
+    return rig.put_device(show, d.evolve(ports=ports))
 
 
 def device(show: Show, id: str, **fields: object) -> Show:
-    return rig.put_device(show, show.device(id).model_copy(update=fields))
+    return rig.put_device(show, show.device(id).evolve(**fields))
 
 
 def audience(show: Show, *recorders: str) -> Show:
     made = [Listener(id="audience", name="Audience", kind="audience")]
     made += [Listener(id=r, name=r, kind="recorder") for r in recorders]
-    return Show.model_validate({**dict(show), "listeners": made})
+    return Show.checked(**{**show.fields(), "listeners": made})
 
 
 MIC = ("add dynamic mic", "add desk 4 in 1 aux", "dynamic mic > desk 1")
@@ -55,16 +55,14 @@ def supplies(desk: str, *between: str) -> Show:
 def chosen(value: str) -> Show:
     show = build("add call computer")
     computer = show.device("call-computer")
-    control = computer.controls[0].model_copy(
-        update={"choices": (*computer.controls[0].choices, "system default"), "value": value}
-    )
+    control = computer.controls[0].evolve(choices=(*computer.controls[0].choices, "system default"), value=value)
     program = Program(id="call", name="Call", kind="call", chosen={"loudspeaker": control.id})
     return device(show, "call-computer", controls=(control, *computer.controls[1:]), programs=(program,))
 
 
 def must_hear(connected: bool) -> Show:
     show = build("add headphones", *(("headphones > bob",) if connected else ()))
-    return Show.model_validate({**dict(show), "plan": (Wish(listener="bob", sound="ann", want="must"),)})
+    return Show.checked(**{**show.fields(), "plan": (Wish(listener="bob", sound="ann", want=Want.MUST),)})
 
 
 def unheard() -> Show:
@@ -102,7 +100,7 @@ def named_twice(*names: str) -> Show:
 def lasting(minutes: float) -> Show:
     """A wireless microphone whose battery lasts seven hours, give or take two."""
     show = build("add wireless mic", "ann > wireless mic")
-    return Show.model_validate({**dict(show), "cues": (Cue(id="all", name="All", minutes=minutes),)})
+    return Show.checked(**{**show.fields(), "cues": (Cue(id="all", name="All", minutes=minutes),)})
 
 
 CAMERA = ("add camera", "add switcher", "camera > switcher HDMI 1")

@@ -3,7 +3,7 @@
 import pytest
 
 from kymaton.core.checks.report import Report
-from kymaton.core.edits.controls import changed, set_want
+from kymaton.core.edits.controls import set_want
 from kymaton.core.model import Cue, Listener, Person, Show, Want, Wish
 from kymaton.core.model.people import SoundKind
 from kymaton.core.model.policy import POLICIES
@@ -17,7 +17,7 @@ def cast(policy: str = "talk") -> Show:
     return Show(
         policy=policy,  # type: ignore[arg-type]
         people=tuple(Person(id=p, name=p.title()) for p in ("ann", "gus", "teo")),
-        sounds=tuple(s.model_copy(update={"private": s.kind in ("talkback", "phone")}) for s in sounds),
+        sounds=tuple(s.evolve(private=s.kind in ("talkback", "phone")) for s in sounds),
         listeners=(
             listener("audience", "audience"), listener("card", "recorder"), listener("gus", "guest", person="gus"),
             listener("ann", "host", person="ann"), listener("teo", "performer", person="teo"),
@@ -55,21 +55,21 @@ def test_before_air_nobody_outside_hears_the_talk_and_nothing_is_asked_for():
     show = cast()
     assert wants(show, "audience", Want.MUST_NOT, "b") == {"ann", "gus", "teo", "click", "talkback", "phone"}
     assert {x.id for x in show.listeners if wants(show, x.id, Want.MUST, "b")} == set()
-    plain = changed(show, cues=(Cue(id="b", name="B", before_air=True),))
+    plain = show.evolve(cues=(Cue(id="b", name="B", before_air=True),))
     assert wants(plain, "card", Want.MUST_NOT, "b") == wants(show, "card", Want.MUST_NOT, "b")
 
 
 def test_policies_differ_where_they_say():
     assert wants(cast("music"), "hall", Want.MUST_NOT) == {"click", "talkback", "phone"}
     assert "gus" in wants(cast("lesson"), "op", Want.MUST)
-    two = changed(cast("lesson"), listeners=(*cast().listeners, listener("ada", "guest", person="ada")))
+    two = cast("lesson").evolve(listeners=(*cast().listeners, listener("ada", "guest", person="ada")))
     assert two.want("ada", "gus", None) is Want.ANY
     assert wants(cast("meeting"), "op", Want.MUST) == {"gus", "playback"}
     assert set(POLICIES) == {"talk", "music", "lesson", "meeting"}
 
 
 def test_a_private_sound_stays_inside_whatever_its_kind():
-    show = changed(cast(), sounds=(voice("ann", private=True),))
+    show = cast().evolve(sounds=(voice("ann", private=True),))
     assert show.want("audience", "ann", "a") is Want.MUST_NOT and show.want("gus", "ann", "a") is Want.ANY
 
 
@@ -85,14 +85,14 @@ def test_what_is_decided_goes_before_and_ends_what_was_asked_by_default():
 def test_an_edit_forgets_what_was_looked_up():
     show = cast()
     assert show.want("hall", "ann", "a") is Want.MUST_NOT
-    assert changed(show, policy="music").want("hall", "ann", "a") is Want.ANY
+    assert show.evolve(policy="music").want("hall", "ann", "a") is Want.ANY
 
 
 # how far a default goes
 
 
 def unplanned(*wishes: Wish) -> Show:
-    return changed(call_show(send_db=-90.0), plan=wishes)
+    return call_show(send_db=-90.0).evolve(plan=wishes)
 
 
 def test_a_default_that_is_not_met_is_found():
@@ -105,9 +105,8 @@ def test_a_default_that_is_not_met_is_found():
 
 
 def test_what_the_stage_misses_by_default_is_a_caution():
-    show = changed(
-        one_talker(), sounds=(*one_talker().sounds, voice("track", person=None, kind="playback")),
-        cables=(*one_talker().cables, one_talker().cables[2].model_copy(update={"id": "x", "source": "sound/track"})),
+    show = one_talker().evolve(sounds=(*one_talker().sounds, voice("track", person=None, kind="playback")),
+        cables=(*one_talker().cables, one_talker().cables[2].evolve(id="x", source="sound/track")),
     )  # fmt: skip
     show = setting(show, desk__ch2__send__aux1=-90.0)
     assert ("missing", "ann", "track") in ids(show, "caution")
@@ -126,15 +125,15 @@ def test_what_is_not_played_in_a_cue_is_not_missed_there_but_never_heard_is():
 
 
 def test_before_anything_is_connected_nothing_is_missed():
-    show = changed(call_show(), devices=(), cables=(), plan=())
+    show = call_show().evolve(devices=(), cables=(), plan=())
     assert not ids(show, "fault") and not ids(show, "caution")
 
 
 def test_ends_that_hang_loose_are_told_once_in_the_rig():
     whole = call_show(send_db=-90.0)
-    show = changed(whole, plan=(), cables=tuple(c for c in whole.cables if c.source != "sound/ann"))
+    show = whole.evolve(plan=(), cables=tuple(c for c in whole.cables if c.source != "sound/ann"))
     assert {i[0] for i in ids(show, "fault")} == {"nothing-picks-up"}
-    deaf = changed(whole, plan=(), cables=tuple(c for c in whole.cables if c.target != "listener/gus"))
+    deaf = whole.evolve(plan=(), cables=tuple(c for c in whole.cables if c.target != "listener/gus"))
     assert {i[0] for i in ids(deaf, "fault")} == {"nothing-arrives"}
 
 

@@ -103,9 +103,9 @@ def test_listeners_who_collide_on_one_bus_are_named_with_the_buses_missing():
 
 def test_two_buses_make_it_possible():
     show = two_guests_by_phone()
-    cables = tuple(c.model_copy(update={"source": "desk/aux2"}) if c.id == "second" else c for c in show.cables)
+    cables = tuple(c.evolve(source="desk/aux2") if c.id == "second" else c for c in show.cables)
     show = setting(
-        Show.model_validate({**dict(show), "cables": cables}), desk__ch1__send__aux2=-6.0, desk__ch2__send__aux2=-6.0
+        Show.checked(**{**show.fields(), "cables": cables}), desk__ch1__send__aux2=-6.0, desk__ch2__send__aux2=-6.0
     )
     proposal = propose(Report(show))
     assert {c.control for c in proposal.changes} == {"desk/ch1/send/aux1", "desk/ch2/send/aux2"}

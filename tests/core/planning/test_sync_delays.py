@@ -24,8 +24,8 @@ def put_delay(show: Show, device: str, medium: str, value_ms: float, spread_ms: 
     """The show with this delay on all routes of a medium in a device."""
     old = show.device(device)
     figure = Figure(value=value_ms, plus_minus=spread_ms)
-    routes = tuple(r.model_copy(update={"delay_ms": figure}) if r.medium == medium else r for r in old.routes)
-    return rig.put_device(show, old.model_copy(update={"routes": routes}))
+    routes = tuple(r.evolve(delay_ms=figure) if r.medium == medium else r for r in old.routes)
+    return rig.put_device(show, old.evolve(routes=routes))
 
 
 def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms: float = 500.0, cues: int = 2) -> Show:
@@ -35,20 +35,17 @@ def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms
     lines += ("wide > switcher HDMI 1", "hands > switcher HDMI 2", "switcher programme > recorder")
     lines += ("set desk 1 gain to 52", "set desk 1 to main to 0")
     show = build(*lines)
-    show = Show.model_validate(
-        {**dict(show), "listeners": (*show.listeners, Listener(id="tape", name="Tape", kind="recorder"))}
+    show = Show.checked(
+        **{**show.fields(), "listeners": (*show.listeners, Listener(id="tape", name="Tape", kind="recorder"))}
     )
     show = rig.connect(show, "recorder/file", "listener/tape", "held")
     for device, ms in (("wide", first_ms), ("hands", second_ms), ("switcher", 40.0)):
         show = put_delay(show, device, "picture", ms)
     switcher = show.device("switcher")
-    controls = tuple(
-        c.model_copy(update={"step": step_ms, "maximum": most_ms}) if c.kind == "delay" else c
-        for c in switcher.controls
-    )
-    show = rig.put_device(show, switcher.model_copy(update={"controls": controls}))
+    controls = tuple(c.evolve(step=step_ms, maximum=most_ms) if c.kind == "delay" else c for c in switcher.controls)
+    show = rig.put_device(show, switcher.evolve(controls=controls))
     made = tuple(Cue(id=f"cue-{n}", name=f"Cue {n}", on_air=f"switcher/hdmi{n}") for n in range(1, cues + 1))
-    return Show.model_validate({**dict(show), "cues": made})
+    return Show.checked(**{**show.fields(), "cues": made})
 
 
 def strain(show: Show, only: str | None = None) -> float:
@@ -157,7 +154,7 @@ def test_a_monitor_is_not_made_late():
     for line in ("add in-ear", "add delay", "disconnect desk main", "desk main > delay", "delay > switcher mic 1"):
         show = read_command(show, line).show
     ear = Listener(id="ann", name="Ann", kind="performer")
-    show = Show.model_validate({**dict(show), "listeners": (*show.listeners, ear)})
+    show = Show.checked(**{**show.fields(), "listeners": (*show.listeners, ear)})
     for line in ("disconnect delay", "desk main > delay", "delay > in-ear", "in-ear > ann"):
         show = read_command(show, line).show
     plan = plan_sync(show)
@@ -200,8 +197,8 @@ def test_settings_are_told_in_the_unit_of_the_device():
     show = read_show(DEMO)
     control = show.control("switcher/mic1/delay")
     assert setting_text(show, control, 200.0) == "200 ms"
-    assert setting_text(show, control.model_copy(update={"shown_in": "frames"}), 200.0) == "5 frames"
-    assert setting_text(show, control.model_copy(update={"shown_in": "samples"}), 200.0) == "9600 samples"
+    assert setting_text(show, control.evolve(shown_in="frames"), 200.0) == "5 frames"
+    assert setting_text(show, control.evolve(shown_in="samples"), 200.0) == "9600 samples"
 
 
 def test_a_guest_in_a_call_is_seen_and_heard_together():
@@ -213,10 +210,10 @@ def test_a_guest_in_a_call_is_seen_and_heard_together():
 
 def test_a_guest_gets_the_return_picture_later_than_the_return_sound_and_the_other_guest_together():
     show = read_show(DEMO)
-    cables = [c.model_dump() for c in show.cables if c.target != "recorder/hdmi"]
+    cables = [c.fields() for c in show.cables if c.target != "recorder/hdmi"]
     added = [("call/ilse-screen", "listener/ilse"), ("switcher/program2", "call-computer/camera")]
     cables += [{"id": f"new-{n}", "source": a, "target": b, "kind": "held"} for n, (a, b) in enumerate(added)]
-    show = Show.model_validate({**dict(show), "cables": tuple(cables)})
+    show = Show.checked(**{**show.fields(), "cables": tuple(cables)})
     rows = {
         r.source: r for r in worst(leads(CueSolution(show, "guest-talk")), window_of(show)) if r.destination == "ilse"
     }

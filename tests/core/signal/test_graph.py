@@ -6,7 +6,7 @@ import pytest
 
 from kymaton import catalogue as kit
 from kymaton.core.checks.report import Report
-from kymaton.core.model import Cable, Cue, HandAction, Show, Variant
+from kymaton.core.model import Cable, Cue, HandAction, Show, Variant, Want, Wish
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import flatten, state
 from kymaton.store.showfile import read_show
@@ -58,10 +58,8 @@ def test_hand_actions_hold_from_their_cue_on():
 
 
 def test_a_variant_is_checked_too_and_named():
-    show = Show.model_validate(
-        {**dict(one_talker()), "variants": (Variant(id="bare", name="Bare", unplugged=("c5",)),),
-         "plan": [{"listener": "bob", "sound": "ann", "want": "must"}]}
-    )  # fmt: skip
+    bare = Variant(id="bare", name="Bare", unplugged=("c5",))
+    show = one_talker().evolve(variants=(bare,), plan=(Wish(listener="bob", sound="ann", want=Want.MUST),))
     found = [(f.id, f.variant) for f in Report(show).findings if f.severity == "fault"]
     assert found == [("missing", "bare")]
 
@@ -90,9 +88,7 @@ def test_one_sound_made_at_two_places_is_doubled():
         listeners=(listener("bob", "operator"),),
         devices=(
             kit.player("first", "First computer", (("a", "a"),)),
-            late.model_copy(
-                update={"routes": tuple(r.model_copy(update={"delay_ms": kit.parts.figure(40.0)}) for r in late.routes)}
-            ),
+            late.evolve(routes=tuple(r.evolve(delay_ms=kit.parts.figure(40.0)) for r in late.routes)),
             kit.desk("desk", inputs=2, aux=1, gains_db={1: 6, 2: 6}, sends_db={(1, 1): 0, (2, 1): 0}),
             kit.headphones("phones"),
         ),
@@ -117,8 +113,8 @@ def test_a_lead_that_splits_feeds_each_side_once():
         (("call-computer/headphones", 1), ("desk/in9", 1)),
         (("call-computer/headphones", 2), ("desk/in10", 1)),
     ]
-    whole = [c.model_copy(update={"channels": ()}) if c.channels else c for c in show.cables]
-    both = Show.model_validate({**dict(show), "cables": whole})
+    whole = [c.evolve(channels=()) if c.channels else c for c in show.cables]
+    both = Show.checked(**{**show.fields(), "cables": whole})
     assert gain(both, "guest-talk", "audience", "ilse") > gain(show, "guest-talk", "audience", "ilse") + 3
     assert isinstance(whole[0], Cable)
 

@@ -47,8 +47,8 @@ def test_left_and_right_keep_apart_from_player_to_ears():
         "add player", "add desk 4 in 1 aux", "add switcher", "player left > desk 3", "player right > desk 4",
         "desk main > switcher mic 1", "switcher programme > bob", "set desk 3 to main to 0", "set desk 4 to main to 0",
     )  # fmt: skip
-    sound = show.sounds[0].model_copy(update={"channels": 2, "unit": "dBFS", "level": -20.0})
-    show = show.model_copy(update={"sounds": (sound,)})
+    sound = show.sounds[0].evolve(channels=2, unit="dBFS", level=-20.0)
+    show = show.evolve(sounds=(sound,))
     from kymaton.core.edits.rig import connect
 
     show = connect(show, "sound/ann", "player/play", "held")

@@ -119,13 +119,13 @@ class CuePanel(SidePage):
         show = self.document.show
         cue = show.cue(self._cue)
         if port != cue.on_air:
-            changed = put_cue(show, cue.model_copy(update={"on_air": port}))
+            changed = put_cue(show, cue.evolve(on_air=port))
             self.attempt(lambda: (changed, f"change the picture of {cue.name}"))
 
     def set_before_air(self, on: bool) -> None:
         show = self.document.show
         cue = show.cue(self._cue)
-        after = put_cue(show, cue.model_copy(update={"before_air": on}))
+        after = put_cue(show, cue.evolve(before_air=on))
         self.attempt(lambda: (after, f"{cue.name} is {'before air' if on else 'on air'}"))
 
     def set_time(self) -> None:
@@ -141,7 +141,7 @@ class CuePanel(SidePage):
                 raise ShowError(f"'{text}' is not a number of seconds.") from None
             if not 0 <= seconds < 86_400:
                 raise ShowError("The time for a change is between 0 s and a day.")
-            return put_cue(show, cue.model_copy(update={"change_s": seconds})), f"change the time of {cue.name}"
+            return put_cue(show, cue.evolve(change_s=seconds)), f"change the time of {cue.name}"
 
         self.attempt(edit)
 

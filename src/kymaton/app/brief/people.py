@@ -97,14 +97,14 @@ class PeoplePanel(SidePage):
 
     def change_person(self, person: Person, field: str, text: str) -> None:
         if text != getattr(person, field):
-            changed = person.model_copy(update={field: text})
+            changed = person.evolve(**{field: text})
             self.attempt(lambda: (put_person(self.document.show, changed), f"change the {field} of {person.name}"))
 
     def remove(self, person: Person) -> None:
         self.attempt(lambda: (remove_person(self.document.show, person.id), f"remove {person.name}"))
 
     def change_place(self, place: Place, **fields: object) -> None:
-        changed = place.model_copy(update=fields)
+        changed = place.evolve(**fields)
         self.attempt(lambda: (put_place(self.document.show, changed), f"change {place.name}"))
 
     def set_distance(self, place: Place, text: str) -> None:

@@ -180,7 +180,7 @@ class SheetModel(QAbstractTableModel):
             return show
         try:
             show, value = column.taken(show, text)
-            new = type(item).model_validate({**dict(item), column.field: value})
+            new = type(item).checked(**{**item.fields(), column.field: value})
         except ShowError:
             raise
         except ValueError:

@@ -25,7 +25,6 @@ from kymaton.app.document import Document
 from kymaton.app.theme.marks import icon
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import StepView, button, label
-from kymaton.core.edits.controls import changed
 from kymaton.core.edits.rig import add_cue, move_cue
 from kymaton.core.formats import format_text, read_format
 from kymaton.core.model import ShowError
@@ -216,7 +215,7 @@ class BriefView(StepView):
         """What is expected where nobody has decided."""
         show = self.document.show
         if name != show.policy:
-            self.document.edit(changed(show, policy=name), f"expect {POLICY_SAID[name].removeprefix('as in ')}")
+            self.document.edit(show.evolve(policy=name), f"expect {POLICY_SAID[name].removeprefix('as in ')}")
 
     def refresh(self) -> None:
         show = self.document.show
@@ -291,7 +290,7 @@ class BriefView(StepView):
             self.picture.setText(format_text(show.picture))
             return
         self._say("")
-        self.document.edit(changed(show, picture=picture), f"change the picture to {format_text(picture)}")
+        self.document.edit(show.evolve(picture=picture), f"change the picture to {format_text(picture)}")
 
     def set_fact(self, field: str, text: str) -> None:
         """Title, venue or date of the show. A date that is none is said and not taken."""
@@ -306,4 +305,4 @@ class BriefView(StepView):
                 self.date.setText(self.document.show.date)
                 return
         self._say("")
-        self.document.edit(changed(self.document.show, **{field: text}), f"change the {field}")
+        self.document.edit(self.document.show.evolve(**{field: text}), f"change the {field}")

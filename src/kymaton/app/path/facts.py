@@ -90,7 +90,7 @@ class FactTable(QTableWidget):
 
 
 def _with(show: Show, device: Device, **fields: object) -> Show:
-    return put_device(show, device.model_copy(update=fields))
+    return put_device(show, device.evolve(**fields))
 
 
 def _placed(show: Show, device: Device, text: str) -> Show:

@@ -3,7 +3,6 @@
 from dataclasses import dataclass, field
 
 from kymaton.app.path.layout import owner
-from kymaton.core.edits.controls import changed
 from kymaton.core.model import Cable, Device, Port, Show
 
 FOLDED = "folded"  # kind of the plate that stands for the devices of a place
@@ -50,8 +49,7 @@ def _narrowed(show: Show, scope: Scope) -> Show:
     }
     cables = tuple(c for c in show.cables if owner(c.source) in inside or owner(c.target) in inside)
     kept = inside | {owner(end) for c in cables for end in (c.source, c.target)}
-    return changed(
-        show,
+    return show.evolve(
         sounds=tuple(s for s in show.sounds if f"sound/{s.id}" in kept),
         listeners=tuple(x for x in show.listeners if f"listener/{x.id}" in kept),
         devices=tuple(d for d in show.devices if d.id in kept),
@@ -74,7 +72,7 @@ def _folded(show: Show, places: frozenset[str]) -> Scoped:
 
     plates = []
     for (place, stage), members in groups.items():
-        ports: list[Port] = [p.model_copy(update={"id": f"{d.id}-{p.id}"}) for d in members for p in d.ports]
+        ports: list[Port] = [p.evolve(id=f"{d.id}-{p.id}") for d in members for p in d.ports]
         where = show.place_of(place)
         plates.append(
             Device(
@@ -82,8 +80,6 @@ def _folded(show: Show, places: frozenset[str]) -> Scoped:
                 detail=f"{len(members)} devices", stage=members[0].stage, place=place, ports=tuple(ports),
             )
         )  # fmt: skip
-    cables: tuple[Cable, ...] = tuple(
-        c.model_copy(update={"source": moved(c.source), "target": moved(c.target)}) for c in show.cables
-    )
+    cables: tuple[Cable, ...] = tuple(c.evolve(source=moved(c.source), target=moved(c.target)) for c in show.cables)
     devices = (*(d for d in show.devices if d.id not in plate_of), *plates)
-    return Scoped(changed(show, devices=devices, cables=cables), plate_of)
+    return Scoped(show.evolve(devices=devices, cables=cables), plate_of)

@@ -14,7 +14,7 @@ from kymaton.app.sync.lanes import SyncLanes
 from kymaton.app.sync.measuring import Measured
 from kymaton.app.sync.recordings import RecordingsPage
 from kymaton.app.widgets.basic import Aside, StepView, button, empty, label
-from kymaton.core.edits.controls import Change, changed
+from kymaton.core.edits.controls import Change
 from kymaton.core.planning.sync_delays import SyncPlan, plan_sync, setting_text
 from kymaton.core.signal.av_offset import WINDOWS
 from kymaton.core.words import sentence
@@ -141,8 +141,8 @@ class SyncView(StepView):
     def choose_window(self, name: str) -> None:
         show = self.document.show
         if name != show.goals.sync_window:
-            goals = show.goals.model_copy(update={"sync_window": name})
-            self.document.edit(changed(show, goals=goals), f"judge sync by {name}")
+            goals = show.goals.evolve(sync_window=name)
+            self.document.edit(show.evolve(goals=goals), f"judge sync by {name}")
 
     def refresh(self) -> None:
         """Work out the plan for what is chosen; what stood here stays until it is there. Nothing is done unseen."""

@@ -32,17 +32,14 @@ def apply(show: Show, changes: Iterable[Change]) -> Show:
     if base:
         owners = {id.partition("/")[0] for id in base}
         devices = tuple(
-            d.model_copy(update={"controls": tuple(_set(c, base) for c in d.controls)}) if d.id in owners else d
-            for d in devices
+            d.evolve(controls=tuple(_set(c, base) for c in d.controls)) if d.id in owners else d for d in devices
         )
-    cues = tuple(
-        c.model_copy(update={"controls": {**c.controls, **by_cue[c.id]}}) if c.id in by_cue else c for c in show.cues
-    )
-    return changed(show, devices=devices, cues=cues)
+    cues = tuple(c.evolve(controls={**c.controls, **by_cue[c.id]}) if c.id in by_cue else c for c in show.cues)
+    return show.evolve(devices=devices, cues=cues)
 
 
 def _set(control: Control, values: dict[str, Value]) -> Control:
-    return control.model_copy(update={"value": values[control.id]}) if control.id in values else control
+    return control.evolve(value=values[control.id]) if control.id in values else control
 
 
 def clear_want(show: Show, listener: str, sound: str, cue: str | None) -> Show:
@@ -54,8 +51,8 @@ def clear_want(show: Show, listener: str, sound: str, cue: str | None) -> Show:
             continue
         remaining = tuple(c for c in line.cues if c != cue)
         if remaining and cue is not None:
-            plan.append(line.model_copy(update={"cues": remaining}))
-    return changed(show, plan=tuple(plan))
+            plan.append(line.evolve(cues=remaining))
+    return show.evolve(plan=tuple(plan))
 
 
 def set_want(show: Show, listener: str, sound: str, cue: str | None, want: Want) -> Show:
@@ -68,12 +65,4 @@ def set_want(show: Show, listener: str, sound: str, cue: str | None, want: Want)
         cues=() if cue is None else (cue,),
         max_delay_ms=old.max_delay_ms if old else None,
     )
-    return changed(show, plan=(*clear_want(show, listener, sound, cue).plan, wish))
-
-
-def changed(show: Show, **fields: object) -> Show:
-    """A copy with other fields, and without what was looked up before."""
-    copy = show.model_copy(update=fields)
-    for name in copy.__dict__.keys() - type(copy).model_fields.keys():
-        del copy.__dict__[name]
-    return copy
+    return show.evolve(plan=(*clear_want(show, listener, sound, cue).plan, wish))

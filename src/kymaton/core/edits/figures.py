@@ -87,13 +87,11 @@ def read_figure(text: str, before: Figure) -> Figure:
             raise ShowError(f"'{date}' is not a date like 2026-12-12.") from None
     source = (said[3] or ("stated" if before.source == "assumed" else before.source)).lower()
     kept = before.plus_minus if source == before.source else 0.0
-    return Figure.model_validate(
-        {
-            "value": float(said[1]),
-            "plus_minus": float(said[2]) if said[2] else kept,
-            "source": source,
-            "date": date or (before.date if source == before.source else ""),
-        }
+    return Figure.checked(
+        value=float(said[1]),
+        plus_minus=float(said[2]) if said[2] else kept,
+        source=source,
+        date=date or (before.date if source == before.source else ""),
     )
 
 
@@ -111,11 +109,9 @@ def put_figure(show: Show, device_id: str, at: DeviceFigure, figure: Figure) -> 
         raise ShowError(f"{at.name} is not below 0 {at.unit}.")
     device = show.device(device_id)
     if not at.routes:
-        return put_device(show, device.model_copy(update={at.quantity: figure}))
-    routes = tuple(
-        r.model_copy(update={at.quantity: figure}) if i in at.routes else r for i, r in enumerate(device.routes)
-    )
-    return put_device(show, device.model_copy(update={"routes": routes}))
+        return put_device(show, device.evolve(**{at.quantity: figure}))
+    routes = tuple(r.evolve(**{at.quantity: figure}) if i in at.routes else r for i, r in enumerate(device.routes))
+    return put_device(show, device.evolve(routes=routes))
 
 
 def figure_text(figure: Figure, unit: str) -> str:

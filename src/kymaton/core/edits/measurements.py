@@ -4,7 +4,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from kymaton.core.edits.controls import changed
 from kymaton.core.edits.rig import free_id, put_device
 from kymaton.core.model import Figure, Measurement, Show, ShowError
 from kymaton.core.signal.av_offset import AVOffset
@@ -59,8 +58,8 @@ def combined(measured: Sequence[tuple[float, float]]) -> Combined:
 def record_only(show: Show, row: AVOffset, measurement: Measurement) -> Show:
     """The show with a measurement kept, and no figure changed."""
     id = free_id(measurement.id, (m.id for m in show.measurements))
-    kept = measurement.model_copy(update={"id": id, "predicted_ms": row.lead_ms})
-    return changed(show, measurements=(*show.measurements, kept))
+    kept = measurement.evolve(id=id, predicted_ms=row.lead_ms)
+    return show.evolve(measurements=(*show.measurements, kept))
 
 
 def take_over(
@@ -101,9 +100,8 @@ def take_over(
             text = f"{name.do('delay')} the picture by {ms_within(value, sure)}, two measurements combined."
     figure = Figure(value=round(value, 3), plus_minus=round(sure, 3), source="measured", date=measurement.date)
     new_routes = tuple(
-        r.model_copy(update={"delay_ms": figure}) if r.medium == "picture" and r.delay_ms == before else r
-        for r in device.routes
+        r.evolve(delay_ms=figure) if r.medium == "picture" and r.delay_ms == before else r for r in device.routes
     )
-    after = put_device(show, device.model_copy(update={"routes": new_routes}))
+    after = put_device(show, device.evolve(routes=new_routes))
     note = f"{lowered(device.name)}: picture {ms(value)}"
-    return TakenOver(record_only(after, row, measurement.model_copy(update={"note": note})), sentence(text), disagrees)
+    return TakenOver(record_only(after, row, measurement.evolve(note=note)), sentence(text), disagrees)

@@ -4,11 +4,10 @@ import re
 from collections.abc import Iterable
 from typing import TypeVar
 
-from kymaton.core.edits.controls import changed
 from kymaton.core.model.cues import Cue, HandAction
 from kymaton.core.model.device import Cable, Control, ControlUse, Device, Port
 from kymaton.core.model.people import Listener, Person, Place, Sound
-from kymaton.core.model.show import Show, ShowError, contradictions
+from kymaton.core.model.show import Show, ShowError, validated
 from kymaton.core.model.wish import PictureWish, Wish
 
 AnyWish = TypeVar("AnyWish", Wish, PictureWish)
@@ -29,19 +28,12 @@ def free_id(wanted: str, taken: Iterable[str]) -> str:
     return f"{base}-{number}"
 
 
-def proved(show: Show) -> Show:
-    """The show itself when nothing in it contradicts itself; raises ShowError."""
-    for problem in contradictions(show):
-        raise ShowError(problem)
-    return show
-
-
 # devices
 
 
 def add_device(show: Show, device: Device) -> Show:
     """One more device; its id must be free (see `free_id` and `with_id`)."""
-    return proved(changed(show, devices=(*show.devices, device)))
+    return validated(show.evolve(devices=(*show.devices, device)))
 
 
 def with_id(device: Device, new: str) -> Device:
@@ -52,38 +44,32 @@ def with_id(device: Device, new: str) -> Device:
         return new + text[len(old) :] if text is not None and text.partition("/")[0] == old else text
 
     def control(item: Control) -> Control:
-        return item.model_copy(update={"id": moved(item.id), "picture_input": moved(item.picture_input)})
+        return item.evolve(id=moved(item.id), picture_input=moved(item.picture_input))
 
     def port(item: Port) -> Port:
         ends = {"format_control": moved(item.format_control), "clock_control": moved(item.clock_control)}
-        return item.model_copy(update=ends)
+        return item.evolve(**ends)
 
     def use(item: ControlUse) -> ControlUse:
-        when = item.when and item.when.model_copy(update={"control": moved(item.when.control)})
+        when = item.when and item.when.evolve(control=moved(item.when.control))
         fields = {"control": moved(item.control), "when": when, "reference": moved(item.reference)}
-        return item.model_copy(update={**fields, "only_from": tuple(moved(p) or p for p in item.only_from)})
+        return item.evolve(**fields, only_from=tuple(moved(p) or p for p in item.only_from))
 
-    return device.model_copy(
-        update={
-            "id": new,
-            "ports": tuple(port(p) for p in device.ports),
-            "controls": tuple(control(c) for c in device.controls),
-            "routes": tuple(
-                r.model_copy(update={"on_air": moved(r.on_air), "controls": tuple(use(u) for u in r.controls)})
-                for r in device.routes
-            ),
-            "programs": tuple(
-                p.model_copy(update={"chosen": {k: moved(v) or v for k, v in p.chosen.items()}})
-                for p in device.programs
-            ),
-        }
+    return device.evolve(
+        id=new,
+        ports=tuple(port(p) for p in device.ports),
+        controls=tuple(control(c) for c in device.controls),
+        routes=tuple(
+            r.evolve(on_air=moved(r.on_air), controls=tuple(use(u) for u in r.controls)) for r in device.routes
+        ),
+        programs=tuple(p.evolve(chosen={k: moved(v) or v for k, v in p.chosen.items()}) for p in device.programs),
     )
 
 
 def remove_device(show: Show, id: str) -> Show:
     """The show without a device, its cables and what cues, variants and groups say of it."""
     gone = {c.id for c in show.cables if id in (owner(c.source), owner(c.target))}
-    return _without(changed(show, devices=tuple(d for d in show.devices if d.id != id)), gone)
+    return _without(show.evolve(devices=tuple(d for d in show.devices if d.id != id)), gone)
 
 
 def owner(port: str) -> str:
@@ -100,40 +86,30 @@ def _without(show: Show, cables: set[str]) -> Show:
         return {k: v for k, v in values.items() if k in controls}
 
     cues = tuple(
-        c.model_copy(
-            update={
-                "controls": kept(dict(c.controls)),
-                "on_air": c.on_air if c.on_air in ports else None,
-                "hand_actions": tuple(
-                    a
-                    for a in c.hand_actions
-                    if a.target not in cables and (a.kind not in ("turn", "choose") or a.target in controls)
-                ),
-            }
+        c.evolve(
+            controls=kept(dict(c.controls)),
+            on_air=c.on_air if c.on_air in ports else None,
+            hand_actions=tuple(
+                a
+                for a in c.hand_actions
+                if a.target not in cables and (a.kind not in ("turn", "choose") or a.target in controls)
+            ),
         )
         for c in show.cues
     )
     variants = tuple(
-        v.model_copy(
-            update={
-                "controls": kept(dict(v.controls)),
-                "unplugged": tuple(x for x in v.unplugged if x not in cables),
-            }
-        )
+        v.evolve(controls=kept(dict(v.controls)), unplugged=tuple(x for x in v.unplugged if x not in cables))
         for v in show.variants
     )
-    groups = tuple(
-        g.model_copy(update={"devices": tuple(d for d in g.devices if d in devices)}) for g in show.microphone_groups
-    )
+    groups = tuple(g.evolve(devices=tuple(d for d in g.devices if d in devices)) for g in show.microphone_groups)
     inside = tuple(
-        d.model_copy(update={"inside": None}) if d.inside is not None and d.inside not in devices else d
-        for d in show.devices
+        d.evolve(inside=None) if d.inside is not None and d.inside not in devices else d for d in show.devices
     )
     rest = tuple(c for c in show.cables if c.id not in cables)
     seen = tuple(w for w in show.picture_plan if w.picture in ports)
-    return proved(
-        changed(
-            show, cables=rest, cues=cues, variants=variants, microphone_groups=groups, devices=inside, picture_plan=seen
+    return validated(
+        show.evolve(
+            cables=rest, cues=cues, variants=variants, microphone_groups=groups, devices=inside, picture_plan=seen
         )
     )
 
@@ -147,17 +123,17 @@ def rename_device(show: Show, id: str, name: str) -> Show:
 
     def follow(control: Control) -> Control:
         if control.name.lower().startswith(old):
-            return control.model_copy(update={"name": name.lower() + control.name[len(old) :]})
+            return control.evolve(name=name.lower() + control.name[len(old) :])
         return control
 
     device = show.device(id)
-    renamed = device.model_copy(update={"name": name, "controls": tuple(follow(c) for c in device.controls)})
+    renamed = device.evolve(name=name, controls=tuple(follow(c) for c in device.controls))
     return put_device(show, renamed)
 
 
 def put_device(show: Show, device: Device) -> Show:
     """The show with this device in place of the one with the same id."""
-    return proved(changed(show, devices=tuple(device if d.id == device.id else d for d in show.devices)))
+    return validated(show.evolve(devices=tuple(device if d.id == device.id else d for d in show.devices)))
 
 
 def duplicate_device(show: Show, id: str) -> Show:
@@ -165,7 +141,7 @@ def duplicate_device(show: Show, id: str) -> Show:
     original = show.device(id)
     new = free_id(original.name, (d.id for d in show.devices))
     number = new.removeprefix(free_id(original.name, ())).strip("-")
-    copy = with_id(original, new).model_copy(update={"name": f"{original.name} {number}".strip()})
+    copy = with_id(original, new).evolve(name=f"{original.name} {number}".strip())
     return add_device(show, copy)
 
 
@@ -180,11 +156,9 @@ def replace_device(show: Show, id: str, by: Device) -> Show:
         return owner(port) != id or (name in ports and ports[name].direction == old[name].direction)
 
     gone = {c.id for c in show.cables if not (fits(c.source) and fits(c.target))}
-    cables = tuple(
-        c.model_copy(update={"channels": ()}) if id in (owner(c.source), owner(c.target)) else c for c in show.cables
-    )
+    cables = tuple(c.evolve(channels=()) if id in (owner(c.source), owner(c.target)) else c for c in show.cables)
     devices = tuple(new if d.id == id else d for d in show.devices)
-    return _without(changed(show, devices=devices, cables=cables), gone)
+    return _without(show.evolve(devices=devices, cables=cables), gone)
 
 
 # cables
@@ -207,7 +181,7 @@ def connect(
         raise ShowError(f"{show.port_label(source)} is already connected to {show.port_label(target)}.")
     id = free_id(f"{source}-to-{target}", (c.id for c in show.cables))
     cable = Cable(id=id, source=source, target=target, kind=kind, length_m=length_m, channels=channels)
-    return proved(changed(show, cables=(*show.cables, cable)))
+    return validated(show.evolve(cables=(*show.cables, cable)))
 
 
 def disconnect(show: Show, cables: Iterable[str]) -> Show:
@@ -216,7 +190,7 @@ def disconnect(show: Show, cables: Iterable[str]) -> Show:
 
 
 def put_cable(show: Show, cable: Cable) -> Show:
-    return proved(changed(show, cables=tuple(cable if c.id == cable.id else c for c in show.cables)))
+    return validated(show.evolve(cables=tuple(cable if c.id == cable.id else c for c in show.cables)))
 
 
 # people, sounds, listeners
@@ -228,7 +202,7 @@ def add_person(show: Show, name: str, role: str = "") -> tuple[Show, str]:
     if known is not None:
         return show, known.id
     id = free_id(name.partition(" ")[0], (p.id for p in show.people))
-    return changed(show, people=(*show.people, Person(id=id, name=name, role=role))), id
+    return show.evolve(people=(*show.people, Person(id=id, name=name, role=role))), id
 
 
 def place_called(show: Show, name: str) -> tuple[Show, str]:
@@ -238,29 +212,26 @@ def place_called(show: Show, name: str) -> tuple[Show, str]:
     if known is not None:
         return show, known.id
     id = free_id(name, (p.id for p in show.places))
-    return changed(show, places=(*show.places, Place(id=id, name=name))), id
+    return show.evolve(places=(*show.places, Place(id=id, name=name))), id
 
 
 def put_person(show: Show, person: Person) -> Show:
     """The show with this person in place of the one with the same id. Raises ShowError without a name."""
     if not person.name.strip():
         raise ShowError("A person needs a name.")
-    return proved(changed(show, people=tuple(person if p.id == person.id else p for p in show.people)))
+    return validated(show.evolve(people=tuple(person if p.id == person.id else p for p in show.people)))
 
 
 def remove_person(show: Show, id: str) -> Show:
     """Without a person; what they made or heard stays, and belongs to nobody. Their actions are anybody's."""
 
     def without(things: tuple[AnyThing, ...]) -> tuple[AnyThing, ...]:
-        return tuple(t.model_copy(update={"person": None}) if t.person == id else t for t in things)
+        return tuple(t.evolve(person=None) if t.person == id else t for t in things)
 
-    cues = tuple(
-        c.model_copy(update={"hand_actions": tuple(a for a in without(c.hand_actions) if a.target != id)})
-        for c in show.cues
-    )
+    cues = tuple(c.evolve(hand_actions=tuple(a for a in without(c.hand_actions) if a.target != id)) for c in show.cues)
     people = tuple(p for p in show.people if p.id != id)
-    return proved(
-        changed(show, people=people, sounds=without(show.sounds), listeners=without(show.listeners), cues=cues)
+    return validated(
+        show.evolve(people=people, sounds=without(show.sounds), listeners=without(show.listeners), cues=cues)
     )
 
 
@@ -268,21 +239,18 @@ def put_place(show: Show, place: Place) -> Show:
     """The show with this place in place of the one with the same id. Raises ShowError without a name."""
     if not place.name.strip():
         raise ShowError("A place needs a name.")
-    return proved(changed(show, places=tuple(place if p.id == place.id else p for p in show.places)))
+    return validated(show.evolve(places=tuple(place if p.id == place.id else p for p in show.places)))
 
 
 def remove_place(show: Show, id: str) -> Show:
     """Without a place; who and what was there is nowhere in particular."""
 
     def without(things: tuple[AnyPlaced, ...]) -> tuple[AnyPlaced, ...]:
-        return tuple(t.model_copy(update={"place": None}) if t.place == id else t for t in things)
+        return tuple(t.evolve(place=None) if t.place == id else t for t in things)
 
-    cues = tuple(
-        c.model_copy(update={"hand_actions": tuple(a for a in c.hand_actions if a.place != id)}) for c in show.cues
-    )
-    return proved(
-        changed(
-            show,
+    cues = tuple(c.evolve(hand_actions=tuple(a for a in c.hand_actions if a.place != id)) for c in show.cues)
+    return validated(
+        show.evolve(
             places=tuple(p for p in show.places if p.id != id),
             sounds=without(show.sounds),
             listeners=without(show.listeners),
@@ -293,26 +261,25 @@ def remove_place(show: Show, id: str) -> Show:
 
 
 def add_sound(show: Show, sound: Sound) -> Show:
-    return proved(changed(show, sounds=(*show.sounds, sound)))
+    return validated(show.evolve(sounds=(*show.sounds, sound)))
 
 
 def add_listener(show: Show, listener: Listener) -> Show:
-    return proved(changed(show, listeners=(*show.listeners, listener)))
+    return validated(show.evolve(listeners=(*show.listeners, listener)))
 
 
 def put_sound(show: Show, sound: Sound) -> Show:
-    return proved(changed(show, sounds=tuple(sound if s.id == sound.id else s for s in show.sounds)))
+    return validated(show.evolve(sounds=tuple(sound if s.id == sound.id else s for s in show.sounds)))
 
 
 def put_listener(show: Show, listener: Listener) -> Show:
-    return proved(changed(show, listeners=tuple(listener if x.id == listener.id else x for x in show.listeners)))
+    return validated(show.evolve(listeners=tuple(listener if x.id == listener.id else x for x in show.listeners)))
 
 
 def remove_sound(show: Show, id: str) -> Show:
     """Without a sound, its wishes and the cables that leave it."""
     gone = {c.id for c in show.cables if c.source == f"sound/{id}"}
-    rest = changed(
-        show,
+    rest = show.evolve(
         sounds=tuple(s for s in show.sounds if s.id != id),
         plan=tuple(w for w in show.plan if w.sound != id),
         cables=tuple(c for c in show.cables if c.id not in gone),
@@ -323,8 +290,7 @@ def remove_sound(show: Show, id: str) -> Show:
 def remove_listener(show: Show, id: str) -> Show:
     """Without a listener, the wishes and the cables that reach it."""
     gone = {c.id for c in show.cables if c.target == f"listener/{id}"}
-    rest = changed(
-        show,
+    rest = show.evolve(
         listeners=tuple(x for x in show.listeners if x.id != id),
         plan=tuple(w for w in show.plan if w.listener != id),
         picture_plan=tuple(w for w in show.picture_plan if w.watcher != id),
@@ -340,29 +306,29 @@ def add_cue(show: Show, name: str, like: str | None = None) -> tuple[Show, str]:
     """A cue at the end, or a copy behind the cue that it is `like` (its wishes too); with its id."""
     id = free_id(name, (c.id for c in show.cues))
     if like is None:
-        return proved(changed(show, cues=(*show.cues, Cue(id=id, name=name)))), id
+        return validated(show.evolve(cues=(*show.cues, Cue(id=id, name=name)))), id
     at = [c.id for c in show.cues].index(like) + 1
-    copy = show.cue(like).model_copy(update={"id": id, "name": name})
+    copy = show.cue(like).evolve(id=id, name=name)
     plans = {
-        name: tuple(w.model_copy(update={"cues": (*w.cues, id)}) if like in w.cues else w for w in getattr(show, name))
+        name: tuple(w.evolve(cues=(*w.cues, id)) if like in w.cues else w for w in getattr(show, name))
         for name in ("plan", "picture_plan")
     }
-    return proved(changed(show, cues=(*show.cues[:at], copy, *show.cues[at:]), **plans)), id
+    return validated(show.evolve(cues=(*show.cues[:at], copy, *show.cues[at:]), **plans)), id
 
 
 def put_cue(show: Show, cue: Cue) -> Show:
-    return proved(changed(show, cues=tuple(cue if c.id == cue.id else c for c in show.cues)))
+    return validated(show.evolve(cues=tuple(cue if c.id == cue.id else c for c in show.cues)))
 
 
 def remove_cue(show: Show, id: str) -> Show:
     """Without a cue; wishes for this cue alone go with it."""
     cues = tuple(c for c in show.cues if c.id != id)
-    return proved(changed(show, cues=cues, plan=_not_in(show.plan, id), picture_plan=_not_in(show.picture_plan, id)))
+    return validated(show.evolve(cues=cues, plan=_not_in(show.plan, id), picture_plan=_not_in(show.picture_plan, id)))
 
 
 def _not_in(plan: tuple[AnyWish, ...], cue: str) -> tuple[AnyWish, ...]:
     rest = [(w, tuple(c for c in w.cues if c != cue)) for w in plan]
-    return tuple(w.model_copy(update={"cues": cues}) for w, cues in rest if cues or not w.cues)
+    return tuple(w.evolve(cues=cues) for w, cues in rest if cues or not w.cues)
 
 
 def move_cue(show: Show, id: str, to: int) -> Show:
@@ -370,14 +336,13 @@ def move_cue(show: Show, id: str, to: int) -> Show:
     cue = show.cue(id)
     rest = [c for c in show.cues if c.id != id]
     rest.insert(max(0, min(to, len(rest))), cue)
-    return changed(show, cues=tuple(rest))
+    return show.evolve(cues=tuple(rest))
 
 
 def started_from(show: Show, title: str) -> Show:
     """A new show of the same team: the rig and the people are kept, cues and their wishes are cleared."""
-    return proved(
-        changed(
-            show,
+    return validated(
+        show.evolve(
             title=title,
             date="",
             notes="",

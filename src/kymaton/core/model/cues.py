@@ -1,14 +1,12 @@
 """Cues: the parts of a show, and variants of a rig."""
 
-from typing import Annotated, Literal
-
-from pydantic import Field, FiniteFloat
+from typing import Literal
 
 from kymaton.core.model.device import Value
-from kymaton.core.model.figure import ControlId, Id, PortId, Record
+from kymaton.core.model.record import ControlId, Finite, Id, NotNegative, PortId, Positive, Record
 
 
-class HandAction(Record):
+class HandAction(Record, frozen=True, kw_only=True):
     """Something done by hand at a cue, with who does it and how long that takes.
 
     To connect or disconnect a cable holds until another action undoes it. To move: a person or a device to `place`
@@ -19,13 +17,13 @@ class HandAction(Record):
     kind: Literal["connect", "disconnect", "move", "turn", "choose"]
     target: str
     place: Id | None = None
-    distance_m: Annotated[FiniteFloat, Field(gt=0)] | None = None
+    distance_m: Positive | None = None
     note: str = ""
     person: Id | None = None
-    seconds: Annotated[FiniteFloat, Field(ge=0)] = 0.0
+    seconds: NotNegative = 0.0
 
 
-class Cue(Record):
+class Cue(Record, frozen=True, kw_only=True):
     """A part of the show: what is on air, and which controls differ from the base state.
 
     `change_s` is the time there is for what has to be done by hand at its beginning. `before_air` says that nobody
@@ -35,11 +33,11 @@ class Cue(Record):
     id: Id
     name: str
     note: str = ""
-    minutes: Annotated[FiniteFloat, Field(ge=0)] = 0.0
+    minutes: NotNegative = 0.0
     on_air: PortId | None = None
     controls: dict[ControlId, Value] = {}
     hand_actions: tuple[HandAction, ...] = ()
-    change_s: Annotated[FiniteFloat, Field(ge=0)] = 15.0
+    change_s: NotNegative = 15.0
     before_air: bool = False
 
     @property
@@ -47,7 +45,7 @@ class Cue(Record):
         return self.before_air or "before air" in self.note.lower()
 
 
-class Variant(Record):
+class Variant(Record, frozen=True, kw_only=True):
     """A named difference on the same rig."""
 
     id: Id
@@ -56,7 +54,7 @@ class Variant(Record):
     unplugged: tuple[Id, ...] = ()
 
 
-class Measurement(Record):
+class Measurement(Record, frozen=True, kw_only=True):
     """A lead that was measured on a recording, and what it was taken for."""
 
     id: Id
@@ -65,15 +63,15 @@ class Measurement(Record):
     destination: Id
     source: PortId
     cue: Id | None = None
-    lead_ms: FiniteFloat
-    plus_minus_ms: Annotated[FiniteFloat, Field(ge=0)] = 0.0
-    drift_ppm: FiniteFloat = 0.0
+    lead_ms: Finite
+    plus_minus_ms: NotNegative = 0.0
+    drift_ppm: Finite = 0.0
     confidence: Literal["high", "medium", "low"] = "high"
-    predicted_ms: FiniteFloat | None = None
+    predicted_ms: Finite | None = None
     note: str = ""
 
 
-class Alternative(Record):
+class Alternative(Record, frozen=True, kw_only=True):
     """Another way to solve something: patch lines that turn the rig into that way, kept beside it."""
 
     id: Id

@@ -2,18 +2,19 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field, FiniteFloat
+from msgspec import Meta
 
-from kymaton.core.model.figure import ZERO, ControlId, Figure, Id, PortId, Record
+from kymaton.core.model.figure import ZERO, Figure
+from kymaton.core.model.record import Channel, ControlId, Finite, Id, NotNegative, PortId, Positive, Record
 
 Signal = Literal[
     "acoustic", "mic", "line", "instrument", "headphone", "speaker", "usb", "hdmi", "sdi", "network", "bluetooth"
 ]
 Stage = Literal["made", "picked-up", "mixed", "embedded", "carried", "heard"]
-Value = bool | FiniteFloat | str
+Value = bool | Finite | str
 
 
-class Port(Record):
+class Port(Record, frozen=True, kw_only=True):
     """One connector. `name` is what is printed beside it; channels are counted from 1.
 
     Phantom power is 48 V on a balanced microphone line (IEC 61938); plug-in power a few volts on a 3.5 mm socket.
@@ -27,20 +28,20 @@ class Port(Record):
     direction: Literal["in", "out"]
     signal: Signal
     connector: str = ""
-    channels: Annotated[int, Field(ge=0, le=64)] = 1
+    channels: Annotated[int, Meta(ge=0, le=64)] = 1
     picture: bool = False
-    nominal_level: FiniteFloat | None = None
-    maximum_level: FiniteFloat | None = None
+    nominal_level: Finite | None = None
+    maximum_level: Finite | None = None
     balanced: bool = False
     phantom: Literal["none", "offered", "tolerated", "needed"] = "none"
     plug_in_power: Literal["none", "offered", "needed"] = "none"
-    sample_rate_hz: Annotated[int, Field(gt=0)] | None = None
+    sample_rate_hz: Annotated[int, Meta(gt=0)] | None = None
     format_control: ControlId | None = None
     scales: bool = False
     clock_control: ControlId | None = None
 
 
-class Control(Record):
+class Control(Record, frozen=True, kw_only=True):
     """A thing a person can set. What its value does is told by `kind`:
 
     level: adds its value in dB, silent at its minimum. mute: silent when true. switch: silent when false.
@@ -53,23 +54,23 @@ class Control(Record):
     kind: Literal["level", "mute", "switch", "choice", "delay"]
     value: Value
     role: Literal["gain", "fader", "send", "mute", "input-sound", "processing", "setting"] = "setting"
-    minimum: FiniteFloat | None = None
-    maximum: FiniteFloat | None = None
-    step: FiniteFloat | None = None
+    minimum: Finite | None = None
+    maximum: Finite | None = None
+    step: Finite | None = None
     choices: tuple[str, ...] = ()
     shown_in: Literal["ms", "frames", "samples"] = "ms"
-    nominal: FiniteFloat | None = None
+    nominal: Finite | None = None
     picture_input: PortId | None = None
 
 
-class Condition(Record):
+class Condition(Record, frozen=True, kw_only=True):
     """True when a control has this value."""
 
     control: ControlId
     value: Value
 
 
-class ControlUse(Record):
+class ControlUse(Record, frozen=True, kw_only=True):
     """How a control acts on a route.
 
     `gains` gives dB by the value of a choice; a value that is not in it silences the route. `only_from` limits the
@@ -78,14 +79,14 @@ class ControlUse(Record):
     """
 
     control: ControlId
-    gains: dict[str, FiniteFloat] | None = None
+    gains: dict[str, Finite] | None = None
     when: Condition | None = None
     only_from: tuple[PortId, ...] = ()
     reference: PortId | None = None
-    tail_ms: Annotated[FiniteFloat, Field(gt=0)] | None = None
+    tail_ms: Positive | None = None
 
 
-class Route(Record):
+class Route(Record, frozen=True, kw_only=True):
     """Inside a device, from one channel of an input to one channel of an output (ports by their id in the device).
 
     With `on_air` the route passes only while that input is the picture on air.
@@ -93,20 +94,20 @@ class Route(Record):
 
     source: Id
     target: Id
-    source_channel: Annotated[int, Field(ge=1)] = 1
-    target_channel: Annotated[int, Field(ge=1)] = 1
+    source_channel: Channel = 1
+    target_channel: Channel = 1
     medium: Literal["sound", "picture"] = "sound"
     kind: Literal["fixed", "fader", "send", "switch"] = "fixed"
     gain_db: Figure = ZERO
     delay_ms: Figure = ZERO
     polarity: Literal[1, -1] = 1
-    low_hz: Annotated[FiniteFloat, Field(gt=0)] | None = None
-    high_hz: Annotated[FiniteFloat, Field(gt=0)] | None = None
+    low_hz: Positive | None = None
+    high_hz: Positive | None = None
     on_air: PortId | None = None
     controls: tuple[ControlUse, ...] = ()
 
 
-class Program(Record):
+class Program(Record, frozen=True, kw_only=True):
     """A program on a computer, with the controls that choose its devices (or *system default*: a risk)."""
 
     id: Id
@@ -115,7 +116,7 @@ class Program(Record):
     chosen: dict[str, ControlId] = {}
 
 
-class Device(Record):
+class Device(Record, frozen=True, kw_only=True):
     """A box, or a computer, or a call: made by the catalogue, then independent of it.
 
     `mains` names the supply it is plugged into, where that is known. `battery_h` is how long a full battery lasts,
@@ -142,7 +143,7 @@ class Device(Record):
     programs: tuple[Program, ...] = ()
 
 
-class Cable(Record):
+class Cable(Record, frozen=True, kw_only=True):
     """From port to port. `air` carries sound over `length_m`; `held` is the ear at its earpiece, or a player in a box.
 
     `source` may be `sound/<id>`, `target` may be `listener/<id>`. `channels` pairs channels of the two sides where
@@ -153,8 +154,8 @@ class Cable(Record):
     source: PortId
     target: PortId
     kind: str = "lead"
-    length_m: Annotated[FiniteFloat, Field(ge=0)] = 0.0
+    length_m: NotNegative = 0.0
     label: str = ""
     adapters: tuple[str, ...] = ()
-    channels: tuple[tuple[Annotated[int, Field(ge=1)], Annotated[int, Field(ge=1)]], ...] = ()
+    channels: tuple[tuple[Channel, Channel], ...] = ()
     plugged: bool = True

@@ -2,41 +2,41 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field, FiniteFloat
+from msgspec import Meta
 
-from kymaton.core.model.figure import Id, Record
+from kymaton.core.model.record import Finite, Id, Positive, Record
 
 SoundKind = Literal["voice", "instrument", "playback", "alert", "click", "phone", "talkback", "room"]
 ListenerKind = Literal["audience", "guest", "host", "performer", "operator", "room", "recorder"]
 Unit = Literal["dB SPL", "dBu", "dBFS"]
 
 
-class Person(Record):
+class Person(Record, frozen=True, kw_only=True):
     id: Id
     name: str
     role: str = ""
 
 
-class Place(Record):
+class Place(Record, frozen=True, kw_only=True):
     """Where people are. With `air` estimated, people in one place hear each other at `distance_m`."""
 
     id: Id
     name: str
     air: Literal["off", "estimated"] = "off"
-    distance_m: Annotated[FiniteFloat, Field(gt=0)] = 2.0
+    distance_m: Positive = 2.0
 
 
-class Stem(Record):
+class Stem(Record, frozen=True, kw_only=True):
     """A recording that stands for a sound in an audition.
 
     `level_dbfs` is the RMS (AES17: a full-scale sine is 0 dBFS) that stands for the sound's typical level.
     """
 
     file: str
-    level_dbfs: FiniteFloat = -23.0
+    level_dbfs: Finite = -23.0
 
 
-class Sound(Record):
+class Sound(Record, frozen=True, kw_only=True):
     """What can be heard. `level` is the typical level in `unit`: dB SPL at 1 m for acoustic sounds.
 
     Where it is made is told by the cables that leave `sound/<id>`; there may be several.
@@ -47,15 +47,15 @@ class Sound(Record):
     kind: SoundKind
     person: Id | None = None
     place: Id | None = None
-    level: FiniteFloat
-    peak_over_typical_db: FiniteFloat = 15.0
+    level: Finite
+    peak_over_typical_db: Finite = 15.0
     unit: Unit = "dB SPL"
-    channels: Annotated[int, Field(ge=1, le=2)] = 1
+    channels: Annotated[int, Meta(ge=1, le=2)] = 1
     private: bool = False
     stem: Stem | None = None
 
 
-class Listener(Record):
+class Listener(Record, frozen=True, kw_only=True):
     """Who or what hears. `floor_level` is the level below which nothing counts, in the listener's unit."""
 
     id: Id
@@ -64,7 +64,7 @@ class Listener(Record):
     detail: str = ""
     person: Id | None = None
     place: Id | None = None
-    floor_level: FiniteFloat | None = None
+    floor_level: Finite | None = None
 
     @property
     def unit(self) -> Unit:

@@ -3,28 +3,29 @@
 import datetime
 from collections.abc import Iterator
 from functools import cached_property
-from typing import Annotated, Any, Literal, Self
+from typing import Annotated, Any, Literal, Self, TypeVar
 
-from pydantic import Field, FiniteFloat, field_validator, model_validator
+from msgspec import Meta
 
 from kymaton.core.errors import ShowError
 from kymaton.core.model.cues import Alternative, Cue, Measurement, Variant
 from kymaton.core.model.device import Cable, Control, Device, Port, Value
-from kymaton.core.model.figure import Figure, Id, PortId, Record
+from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound
 from kymaton.core.model.policy import PolicyName, default_want
+from kymaton.core.model.record import Finite, Id, PortId, Positive, Record, checked
 from kymaton.core.model.wish import PictureWish, Want, Wish
 
 
-class Picture(Record):
+class Picture(Record, frozen=True, kw_only=True):
     """Picture format; the frame rate is an exact fraction, written like 25/1 or 30000/1001."""
 
-    width: Annotated[int, Field(gt=0)] = 1920
-    height: Annotated[int, Field(gt=0)] = 1080
-    rate: Annotated[str, Field(pattern=r"^[1-9][0-9]*/[1-9][0-9]*$")] = "25/1"
+    width: Annotated[int, Meta(gt=0)] = 1920
+    height: Annotated[int, Meta(gt=0)] = 1080
+    rate: Annotated[str, Meta(pattern=r"^[1-9][0-9]*/[1-9][0-9]*$")] = "25/1"
 
 
-class MicrophoneGroup(Record):
+class MicrophoneGroup(Record, frozen=True, kw_only=True):
     """Microphones meant to hear the same thing: their several arrivals are a matter of phase, not doubling."""
 
     id: Id
@@ -32,16 +33,16 @@ class MicrophoneGroup(Record):
     devices: tuple[Id, ...]
 
 
-class Goals(Record):
+class Goals(Record, frozen=True, kw_only=True):
     """What the show wants to reach. `sync_window` bounds how early or late sound may be against picture."""
 
     sync_window: Literal["R 37", "BT.1359 detectable", "BT.1359 acceptable"] = "R 37"
-    loudness_lufs: FiniteFloat = -16.0
-    true_peak_dbtp: FiniteFloat = -1.0
-    uplink_bit_per_s: Annotated[FiniteFloat, Field(gt=0)] | None = None
+    loudness_lufs: Finite = -16.0
+    true_peak_dbtp: Finite = -1.0
+    uplink_bit_per_s: Positive | None = None
 
 
-class Show(Record):
+class Show(Record, frozen=True, kw_only=True, dict=True):
     """A self-contained show. Use the lookups; they raise KeyError for an id that does not exist.
 
     `longest_run_m` says by kind of lead how long a run may be where this team believes in another limit.
@@ -53,7 +54,7 @@ class Show(Record):
     venue: str = ""
     date: str = ""
     notes: str = ""
-    sample_rate_hz: Annotated[int, Field(ge=8000, le=384000)] = 48000
+    sample_rate_hz: Annotated[int, Meta(ge=8000, le=384000)] = 48000
     picture: Picture = Picture()
     goals: Goals = Goals()
     people: tuple[Person, ...] = ()
@@ -67,17 +68,15 @@ class Show(Record):
     variants: tuple[Variant, ...] = ()
     alternatives: tuple[Alternative, ...] = ()
     measurements: tuple[Measurement, ...] = ()
-    longest_run_m: dict[str, Annotated[FiniteFloat, Field(gt=0)]] = {}
+    longest_run_m: dict[str, Positive] = {}
     policy: PolicyName = "talk"
     plan: tuple[Wish, ...] = ()
     picture_plan: tuple[PictureWish, ...] = ()
 
-    @field_validator("date")
     @classmethod
-    def _real_date(cls, text: str) -> str:
-        if text:
-            datetime.date.fromisoformat(text)
-        return text
+    def checked(cls, **fields: object) -> Self:
+        """A show of fields that are looked at first, and that do not contradict each other. Raises ShowError."""
+        return validated(checked(cls, fields))
 
     # lookups
 
@@ -203,13 +202,15 @@ class Show(Record):
         """Whether somebody far away makes a sound."""
         return sound.person in self._guests
 
-    # checks of the references
 
-    @model_validator(mode="after")
-    def _consistent(self) -> Self:
-        for problem in contradictions(self):
-            raise ShowError(problem)
-        return self
+S = TypeVar("S", bound=Show)
+
+
+def validated(show: S) -> S:
+    """The show itself when nothing in it contradicts itself; raises ShowError."""
+    for problem in contradictions(show):
+        raise ShowError(problem)
+    return show
 
 
 def _repeated(ids: Iterator[str]) -> str | None:
@@ -223,6 +224,11 @@ def _repeated(ids: Iterator[str]) -> str | None:
 
 def contradictions(show: Show) -> Iterator[str]:
     """Sentences about what contradicts itself; each says what and where."""
+    if show.date:
+        try:
+            datetime.date.fromisoformat(show.date)
+        except ValueError:
+            yield f"date: '{show.date}' is not a date like 2026-12-12"
     for group in ("people", "places", "sounds", "listeners", "devices", "cables", "cues", "variants", "alternatives"):
         twice = _repeated(item.id for item in getattr(show, group))
         if twice:

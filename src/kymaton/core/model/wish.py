@@ -1,11 +1,8 @@
 """The hearing plan: who must hear what, and who must not."""
 
 from enum import StrEnum
-from typing import Annotated
 
-from pydantic import Field, FiniteFloat
-
-from kymaton.core.model.figure import Id, PortId, Record
+from kymaton.core.model.record import Id, PortId, Positive, Record
 
 
 class Want(StrEnum):
@@ -14,17 +11,17 @@ class Want(StrEnum):
     ANY = "dont-mind"
 
 
-class Wish(Record):
+class Wish(Record, frozen=True, kw_only=True):
     """One line of the hearing plan; no `cues` means all of them. `max_delay_ms` bounds how late it may arrive."""
 
     listener: Id
     sound: Id
     want: Want
     cues: tuple[Id, ...] = ()
-    max_delay_ms: Annotated[FiniteFloat, Field(gt=0)] | None = None
+    max_delay_ms: Positive | None = None
 
 
-class PictureWish(Record):
+class PictureWish(Record, frozen=True, kw_only=True):
     """A picture (the output that gives it) that a watcher must or must not see; no `cues` means all of them."""
 
     watcher: Id
