@@ -104,7 +104,7 @@ def main(folder: Path = FOLDER) -> None:
     THEME.choose("day")
     document = Document()
     document.open_copy(demo_show())
-    window = Window(document, Settings())
+    window = Window(Settings(), document)
     window.resize(1280, 800)
     window.show()
     shot(window, "hearing-day", folder)

@@ -26,7 +26,7 @@ def make_window(qtbot):
         document = Document()
         if path is not None:
             document.open_copy(path) if copy else document.open(path)
-        window = Window(document, Settings())
+        window = Window(Settings(), document)
         qtbot.addWidget(window)
         window.resize(1280, 800)
         window.show()

@@ -58,7 +58,7 @@ def finished(show, path, window):
     assert faults == []
     pairs = {(x.id, s.id) for x in show.listeners for s in show.sounds if show.want(x.id, s.id, None) == "must"}
     assert show.plan == () and pairs == WISHES
-    window.save_to(path)
+    window.files.save_to(path)
     assert read_show(path) == show
 
 
@@ -151,7 +151,7 @@ def drag(qtbot, map_, a: str, b: str) -> None:
 
 def test_what_cannot_be_patched_is_said_in_the_line(make_window, qtbot):
     window = make_window()
-    window.patch()
+    window.go("path")
     line = window.path.patch
     line.line.setText("table mic > desk 1")
     line.act()
@@ -235,7 +235,7 @@ def test_tables_of_the_brief_are_edits(make_window, qtbot):
     brief.date.editingFinished.emit()
     assert "is not a date" in brief.hint.text() and document.show.date == "2026-12-12" == brief.date.text()
     assert document.show.title == "Another evening"
-    window.start_from_this()
+    window.files.start_from_this()
     assert document.show.cues == () and document.show.title == "Another evening, next"
 
 
@@ -243,7 +243,7 @@ def test_an_input_list_is_previewed_mapped_and_added_in_one_edit(make_window, qt
     window = make_window(None)
     path = tmp_path / "inputs.csv"
     path.write_text("Kanal;Name;Thing;Mic\n1;Ada;Voice;dynamic\n2;Bo;Fiddle;condenser\n")
-    window.import_list(path)
+    window.files.import_list(path)
     panel = window.brief.importing
     assert window.current == "brief" and panel.isVisible() and panel.title.text() == "2 inputs"
     assert [c.currentText() for c in panel.combos] == ["channel", "name", "(ignored)", "microphone"]
@@ -252,12 +252,12 @@ def test_an_input_list_is_previewed_mapped_and_added_in_one_edit(make_window, qt
     panel.add()
     assert [s.kind for s in window.document.show.sounds] == ["voice", "instrument"]
     assert window.document.stack.count() == 1 and not panel.isVisible()
-    window.import_list(path)
+    window.files.import_list(path)
     panel.add()
     assert "is taken" in panel.problem.text() and window.document.stack.count() == 1
-    window.export_list(tmp_path / "out.csv")
+    window.files.export_list(tmp_path / "out.csv")
     assert (tmp_path / "out.csv").read_text().count("\n") == 3
-    window.import_list(tmp_path / "none.csv")
+    window.files.import_list(tmp_path / "none.csv")
     assert window.notices.count() == 2
 
 
@@ -271,7 +271,7 @@ def test_a_device_is_saved_as_a_kind_and_the_map_as_svg(make_window, qtbot, tmp_
     window.path.patch.line.setText("add museum switcher as Spare")
     window.path.patch.act()
     assert window.document.show.device("spare").detail == "4 in, embeds"
-    window.export_map(tmp_path / "path.svg")
+    window.files.export_map(tmp_path / "path.svg")
     text = (tmp_path / "path.svg").read_text()
     assert text.startswith("<?xml") and "Museum" in text and "Call computer" in text
     use_own(())
@@ -329,7 +329,7 @@ def test_variants_are_made_and_compared_in_the_window(make_window, qtbot):
 @pytest.mark.parametrize("made", STARTERS, ids=lambda s: s.id)
 def test_every_starter_is_painted_in_every_view(make_window, qtbot, made):
     window = make_window(None)
-    window.start_from(made)
+    window.files.start_from(made)
     qtbot.waitUntil(lambda: window.document.report is not None)
     assert window.rail.buttons["hearing"].faults == window.rail.buttons["path"].faults == 0
     show = window.document.show

@@ -105,7 +105,7 @@ def test_every_text_of_other_shows_has_its_room(make_window, qtbot, size, begin)
     window = make_window(None)
     window.resize(*size)
     if begin != "nothing":
-        window.start_from(next(s for s in STARTERS if s.id == begin))
+        window.files.start_from(next(s for s in STARTERS if s.id == begin))
     found = []
     for step in ("brief", "path", "hearing", "sync", "log"):
         window.go(step)

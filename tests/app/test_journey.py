@@ -143,11 +143,11 @@ def test_the_proposal_is_applied_line_by_line_saved_and_the_same_when_opened_aga
         c.control: c.after for c in expected.changes
     }
     path = tmp_path / "evening.kymaton"
-    window.save_to(path)
+    window.files.save_to(path)
     assert window.document.is_clean and "edited" not in window.windowTitle()
     shown = cards(window)
-    window.new()
-    window.open(path)
+    window.files.new()
+    window.files.open(path)
     qtbot.waitUntil(lambda: window.document.report is not None)
     window.document.choose_cue("guest-talk")
     assert cards(window) == shown

@@ -154,7 +154,7 @@ def test_a_file_that_cannot_be_read_is_said_and_the_show_stays(window, tmp_path)
     bad = tmp_path / "bad.kymaton"
     bad.write_text("{")
     before = window.document.show
-    window.open(bad)
+    window.files.open(bad)
     assert window.document.show is before
     notice = window.notices.itemAt(0).widget()
     assert "bad.kymaton" in notice.findChildren(type(window.facts))[0].text()
@@ -163,7 +163,7 @@ def test_a_file_that_cannot_be_read_is_said_and_the_show_stays(window, tmp_path)
 def test_a_newer_file_cannot_be_overwritten(window, tmp_path):
     path = tmp_path / "a.kymaton"
     path.write_text(json.dumps({"format": "kymaton-show", "version": 99, "title": "Later"}))
-    window.save_to(path)
+    window.files.save_to(path)
     assert json.loads(path.read_text())["version"] == 99 and window.notices.count() == 1
 
 
@@ -172,16 +172,16 @@ def test_a_newer_file_is_shown_as_a_copy(window, tmp_path):
     path = tmp_path / "later.kymaton"
     path.write_text(json.dumps({**content, "version": 2, "title": "From later"}))
     before = path.read_bytes()
-    window.open(path)
+    window.files.open(path)
     assert window.document.show.title == "From later" and window.document.path is None
-    window.save_to(path)
+    window.files.save_to(path)
     assert path.read_bytes() == before
 
 
 def test_saving_elsewhere_takes_the_recordings_along_and_is_remembered(window, tmp_path):
     path = tmp_path / "mine" / "evening.kymaton"
     path.parent.mkdir()
-    window.save_to(path)
+    window.files.save_to(path)
     assert (path.parent / "stems" / "ilse.flac").is_file() and window.document.folder == path.parent
     assert window.settings.recent[0] == path and read_show(path) == read_show(DEMO)
 
@@ -209,7 +209,7 @@ def test_a_saved_show_leaves_nothing_to_offer(make_window, tmp_path):
     window.document.select("teo", "click")
     window.hearing.table.cycle_wish()
     window.document.keep()
-    window.save_to(tmp_path / "a.kymaton")
+    window.files.save_to(tmp_path / "a.kymaton")
     window.close()
     assert kept_work() == []
 

@@ -20,6 +20,7 @@ from kymaton.core.model import Show
 from kymaton.core.planning.fixes import find_fix
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import flatten
+from kymaton.store.last_verdict import remember
 from kymaton.store.logbook import Entry, Logbook
 from kymaton.store.recovery import Journal
 from kymaton.store.showfile import read_show, write_show
@@ -29,6 +30,7 @@ KEEP_AFTER_MS = 800
 EXAMINE_AFTER_MS = 30  # an edit that follows at once is not examined in vain
 OPENED_AFTER_MS = 150  # the window draws first
 STATES_KEPT = 40
+HEADLINES_KEPT = 6
 
 
 @dataclass
@@ -71,6 +73,7 @@ class Document(QObject):
         super().__init__()
         self.show = show or Show()
         self.path: Path | None = None
+        self.read_from: Path | None = None  # the file that holds the show as it is now, saved or only opened
         self.folder: Path | None = None
         self.stack = QUndoStack(self)
         self.stack.cleanChanged.connect(self._clean_changed)
@@ -102,6 +105,7 @@ class Document(QObject):
     def open_copy(self, path: Path) -> None:
         """Open a file as a new, unnamed show, its recordings still found beside the file."""
         self.replace(read_show(path), None, path.parent)
+        self.read_from = path
 
     def replace(self, show: Show, path: Path | None, folder: Path | None = None, restored: bool = False) -> None:
         """Make another show the open one. Unsaved work on the one before is kept aside."""
@@ -109,7 +113,7 @@ class Document(QObject):
         if self.is_clean:
             self.journal.forget()
         self.journal = Journal()
-        self.path, self.folder = path, path.parent if path else folder
+        self.path, self.read_from, self.folder = path, path, path.parent if path else folder
         self.restored = restored
         self.cue_id = self.listener_id = self.sound_id = None
         self.stack.clear()
@@ -127,11 +131,13 @@ class Document(QObject):
         write_show(self.show, target)
         if self.folder is not None:
             copy_stems(self.show, self.folder, target.parent)
-        self.path, self.folder = target, target.parent
+        self.path, self.read_from, self.folder = target, target, target.parent
         self.restored = False
         self.stack.setClean()
         self._keep_timer.stop()
         self.journal.forget()
+        if self.report is not None:
+            self._remember(self.report)
         self.file_changed.emit()
 
     def _clean_changed(self, clean: bool) -> None:
@@ -195,7 +201,14 @@ class Document(QObject):
     def _examined(self, show: Show, report: Report) -> None:
         if show is self.show:
             self._known[id(show)].report, self._current = report, None
+            self._remember(report)
             self.report_changed.emit()
+
+    def _remember(self, report: Report) -> None:
+        """Keep what was found in a file for the next start."""
+        if self.read_from is not None and self.is_clean:
+            headlines = [card.sentence for card in self.cue_report.cards[:HEADLINES_KEPT]]
+            remember(self.read_from, self.show.title, report.verdict, headlines, datetime.datetime.now())
 
     @property
     def report(self) -> Report | None:

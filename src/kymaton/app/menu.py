@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QAction, QColor, QFontMetrics, QPainter, QPaintEvent
@@ -10,20 +11,26 @@ from PyQt6.QtWidgets import QMenu, QPushButton
 from kymaton.app.theme.marks import icon
 from kymaton.app.theme.theme import THEME, tokens, words
 
+if TYPE_CHECKING:
+    from kymaton.language.starters import Starter
+
 SIDE, ARROW = 8, 20
 
 
 class MenuButton(QPushButton):
     """A name with an arrow behind it; pressed, its menu opens below."""
 
-    def __init__(self, fill: Callable[[QMenu], None]) -> None:
+    def __init__(self) -> None:
         super().__init__()
         self.setAutoDefault(False)
+        THEME.changed.connect(self.update)
+
+    def set_filling(self, fill: Callable[[QMenu], None]) -> None:
+        """The menu is filled anew by `fill` whenever it is opened."""
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
         menu.aboutToShow.connect(lambda: (menu.clear(), fill(menu)))
         self.setMenu(menu)
-        THEME.changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         wide = QFontMetrics(words(15, 600)).horizontalAdvance(self.text())
@@ -50,7 +57,7 @@ class ShowMenu:
         actions: dict[str, QAction],
         recent: Callable[[], list[Path]],
         open_: Callable[[Path], object],
-        start: Callable[[object], object],
+        start: "Callable[[Starter], object]",
     ) -> None:
         self.actions, self.recent, self.open, self.start = actions, recent, open_, start
 

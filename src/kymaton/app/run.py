@@ -1,24 +1,22 @@
-"""Start the window."""
+"""Start: the frame of the window stands on the screen before what computes is loaded behind it."""
 
 import gc
-
-gc.disable()  # loading makes many objects and no garbage; `application` switches it on again
-
 import os
 import signal
 import sys
 from pathlib import Path
 
-from PyQt6.QtCore import QThreadPool, QTimer
+from PyQt6.QtCore import QEventLoop, QThreadPool, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
-from kymaton.app.document import Document
 from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import THEME
+from kymaton.app.widgets.front import Front
 from kymaton.app.window import Window
 from kymaton.core.errors import FileError
 from kymaton.store.demo import demo_show
+from kymaton.store.last_verdict import last_verdict
 
 
 def has_screen() -> bool:
@@ -27,8 +25,6 @@ def has_screen() -> bool:
 
 def application() -> QApplication:
     """The application with its fonts; made once."""
-    gc.freeze()
-    gc.enable()
     existing = QApplication.instance()
     if isinstance(existing, QApplication):
         return existing
@@ -41,36 +37,63 @@ def application() -> QApplication:
     return made
 
 
+def first_paint(path: Path | None) -> Window:
+    """The frame of the window on the screen, with the name of the show and what was last found in it."""
+    settings = Settings()
+    THEME.choose(settings.theme)
+    window = Window(settings)
+    if path is not None:
+        known = last_verdict(path)
+        title = known.title if known is not None else path.stem
+        window.tell_name(title, "")
+        window.stack.addWidget(Front(title, known))
+    if not settings.geometry.isEmpty():
+        window.restoreGeometry(settings.geometry)
+    window.show()
+    QApplication.processEvents(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+    return window
+
+
+def furnish(window: Window, path: Path | None) -> None:
+    """Read the show and put in all that works on it. Raises FileError when the file cannot be read."""
+    from kymaton.app.document import Document
+
+    document = Document()
+    is_demo = path is not None and path.resolve() == demo_show().resolve()
+    if is_demo and path is not None:
+        document.open_copy(path)
+    elif path is not None:
+        document.open(path)
+        window.settings.opened(path)
+    window.furnish(document)
+    if is_demo:
+        window.offer_guide()
+
+
 def run(path: Path | None = None) -> int:
     """Open the window on a show, or on an empty one. Raises FileError when the file cannot be read."""
     if not has_screen():
         raise FileError("there is no screen to open a window on; `kymaton check` and the other commands work without.")
     sys.setswitchinterval(0.001)  # work on other threads gives way to the interface soon
+    gc.disable()  # loading makes many objects and no garbage
     made = application()
-    settings = Settings()
-    THEME.choose(settings.theme)
-    document = Document()
-    demo = path is not None and path.resolve() == demo_show().resolve()
-    if path is not None:
-        if demo:
-            document.open_copy(path)
-        else:
-            document.open(path)
-            settings.opened(path)
-    window = Window(document, settings)
-    if not settings.geometry.isEmpty():
-        window.restoreGeometry(settings.geometry)
-    window.show()
-    if demo:
-        window.offer_guide()
-    QTimer.singleShot(0, window.offer_kept)
+    window = first_paint(path)
+    try:
+        furnish(window, path)
+    except FileError:
+        window.close()
+        raise
+    finally:
+        gc.freeze()
+        gc.enable()
+    QTimer.singleShot(0, window.files.offer_kept)
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()
     wake.timeout.connect(lambda: None)  # lets Python see Ctrl+C
     wake.start(400)
     hints = made.styleHints()
     if hints is not None:
-        hints.colorSchemeChanged.connect(lambda _: THEME.choose(settings.theme))
+        hints.colorSchemeChanged.connect(lambda _: THEME.choose(window.settings.theme))
     code = made.exec()
     pool = QThreadPool.globalInstance()
     if pool is not None:

@@ -1,4 +1,4 @@
-"""Rows of a CSV file, whichever of the usual signs stands between the cells."""
+"""Rows of a CSV file, whichever of the usual signs stands between the cells; cells that no spreadsheet runs."""
 
 import csv
 import io
@@ -6,6 +6,7 @@ import io
 from kymaton.core.errors import FileError
 
 BETWEEN = ",;\t"
+UNSAFE = ("=", "+", "-", "@", "\t", "\r")
 
 
 def rows_of(text: str, name: str) -> list[list[str]]:
@@ -20,3 +21,8 @@ def rows_of(text: str, name: str) -> list[list[str]]:
     except csv.Error as error:
         raise FileError(f"{name}: it is not CSV ({error}).") from error
     return [[cell.strip() for cell in row] for row in rows]
+
+
+def harmless(cell: str) -> str:
+    """A cell that a spreadsheet shows and does not run."""
+    return f"'{cell}" if cell.startswith(UNSAFE) else cell

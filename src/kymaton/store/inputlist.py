@@ -15,7 +15,7 @@ from kymaton.core.model.show import validated
 from kymaton.language.commands import read_command
 from kymaton.language.people import read_brief
 from kymaton.store.atomic import write_whole
-from kymaton.store.csvfile import rows_of
+from kymaton.store.csvfile import harmless, rows_of
 from kymaton.store.showfile import read_bytes
 
 FIELDS = ("channel", "name", "source", "microphone", "stand", "phantom", "note")
@@ -32,7 +32,6 @@ WORDS = {
 MOST_ROWS, MOST_BYTES = 256, 2_000_000
 VOICES = ("voice", "voc", "vox", "speech", "talk", "host", "sing", "announcer", "moderator")
 PLAYS = ("playback", "laptop", "computer", "track", "player", "keys", "keyboard", "synth", "drum module")
-UNSAFE = ("=", "+", "-", "@", "\t", "\r")
 
 
 @dataclass(frozen=True)
@@ -235,11 +234,6 @@ def _feeds(show: Show, sound: str, device: str, outlet: str) -> list[bool]:
         for c in show.cables
         if c.source == f"sound/{sound}" and owner(c.target) == device and c.target.partition("/")[2] in inlets
     ]
-
-
-def harmless(cell: str) -> str:
-    """A cell that a spreadsheet shows and does not run."""
-    return f"'{cell}" if cell.startswith(UNSAFE) else cell
 
 
 def write_input_list(show: Show, path: Path) -> int:

@@ -15,7 +15,7 @@ import platformdirs
 
 from kymaton.core.errors import FileError
 from kymaton.store.atomic import write_whole
-from kymaton.store.inputlist import harmless
+from kymaton.store.csvfile import harmless
 
 SCHEMA = (
     "CREATE TABLE IF NOT EXISTS entries (id INTEGER PRIMARY KEY, date_time TEXT NOT NULL, show TEXT NOT NULL, "

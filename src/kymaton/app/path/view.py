@@ -238,6 +238,14 @@ class PathView(StepView):
         rows = min(2, len(self.strip.routes))
         self.strip_area.setFixedHeight(self.strip.route_height * rows + 4 if rows else 30)
 
+    def show_plate(self, id: str) -> None:
+        """A plate in sight, with the keyboard on it."""
+        self.map.at = id
+        self.map.setFocus()
+        plate = self.map.map.plates[id]
+        self.area.ensureVisible(round(plate.x + plate.width / 2), round(plate.middle), 120, 120)
+        self.map.update()
+
     def show_device(self, id: str | None) -> None:
         """The controls of a device below the map, in place of the routes."""
         self.device = id

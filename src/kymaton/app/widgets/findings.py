@@ -12,7 +12,7 @@ from kymaton.core.checks.report import Card
 from kymaton.core.planning.fixes import Fix, parts_of
 from kymaton.core.words import counted, db, hertz, lowered, metres, ms, ms_within, number
 
-WIDTH = 312
+WIDTH, NARROW = 312, 272
 NOTHING_YET = {
     "brief": "Nobody takes part yet. Type a line in Brief: Maren, voice, host.",
     "path": "Nothing is wired yet. Type in the patch line what goes where, or add a device.",
@@ -238,6 +238,9 @@ class FindingsPanel(QFrame):
         layout.addWidget(self.area, 1)
         document.report_changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
+
+    def set_narrow(self, narrow: bool) -> None:
+        self.setFixedWidth(NARROW if narrow else WIDTH)
 
     def set_step(self, step: str) -> None:
         self.step = step

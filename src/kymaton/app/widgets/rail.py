@@ -1,6 +1,7 @@
 """The rail: the steps in working order, each with its faults."""
 
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent
@@ -8,7 +9,9 @@ from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
 from kymaton.app.theme.marks import draw_wave, icon
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
-from kymaton.core.checks.readiness import Readiness
+
+if TYPE_CHECKING:
+    from kymaton.core.checks.readiness import Readiness
 
 WIDE, NARROW = 148, 64
 
@@ -40,7 +43,7 @@ class StepButton(QAbstractButton):
     def faults(self) -> int:
         return self.ready.faults if self.ready is not None else 0
 
-    def set_ready(self, ready: Readiness | None) -> None:
+    def set_ready(self, ready: "Readiness | None") -> None:
         self.ready = ready
         told = ""
         if ready is not None:
@@ -79,7 +82,7 @@ class StepButton(QAbstractButton):
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
 
-    def _draw_state(self, painter: QPainter, ready: Readiness, at: QPointF, soft: str, narrow: bool) -> None:
+    def _draw_state(self, painter: QPainter, ready: "Readiness", at: QPointF, soft: str, narrow: bool) -> None:
         t = tokens()
         painter.setPen(Qt.PenStyle.NoPen)
         if ready.state == "nothing":

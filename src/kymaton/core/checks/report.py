@@ -8,7 +8,7 @@ from kymaton.core.model import Show, Want
 from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
 from kymaton.core.signal.graph import SignalGraph, flatten
 from kymaton.core.signal.trace import Path
-from kymaton.core.words import ms
+from kymaton.core.words import counted, ms
 
 FORM_OF = {
     "missing": "missing",
@@ -204,6 +204,12 @@ class Report:
         for f in self.rig:  # worst first
             groups.setdefault((f.id, f.severity), []).append(f)
         return [_rig_card(tuple(members)) for members in groups.values()]
+
+    @property
+    def verdict(self) -> str:
+        """What was found, in a few words."""
+        counts = {severity: self.count(severity) for severity in ("fault", "caution")}
+        return ", ".join(counted(many, word) for word, many in counts.items() if many) or "Nothing wrong"
 
     def count(self, severity: Severity, cue: str | None = None, step: str | None = None, variants: bool = True) -> int:
         """Number of findings, of one cue or one step if given; without those of variants if so wished."""

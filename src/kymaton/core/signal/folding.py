@@ -108,7 +108,7 @@ def _levels(count: int, src: IntArray, dst: IntArray, live: BoolArray) -> tuple[
         if len(nodes):
             entering = np.flatnonzero((edge_rank == number) & ~inner & ~edge_looped)
             levels.append(Level(nodes, entering, np.zeros(0, np.int64)))
-        for group in np.unique(component[here & is_looped]):
+        for group in sorted(set(component[here & is_looped].tolist())):
             into = component[dst] == group
             levels.append(
                 Level(

@@ -279,9 +279,8 @@ class _Solver:
             if turn == MAX_LOOP_ROUNDS or total > MAX_LOOP_ARRIVALS:
                 self.truncated = True
                 break
-            start, count = np.zeros(nodes, np.int64), np.zeros(nodes, np.int64)
-            at, where, many = np.unique(front.node, return_index=True, return_counts=True)
-            start[at], count[at] = where, many
+            count = np.bincount(front.node, minlength=nodes)
+            start = np.cumsum(count) - count  # what is merged stands in the order of its nodes
             moved = self._merge(self._carry(inner, start, count, front), prune=False)
             size = np.abs(moved.amplitude)
             reached = strongest[moved.node * signals + moved.signal]
@@ -327,5 +326,6 @@ def solve(
     values = folded_values(graph, state, folding)
     solver = _Solver(graph, state, folding, values, record_dropped)
     solver.run()
-    at_ears = solver.pool.of(np.unique(graph.ear_node)) if len(graph.ear_node) else solver.pool.of(graph.ear_node)
+    ears = np.array(sorted(set(graph.ear_node.tolist())), np.int64)  # np.unique would load np.ma, half as long as NumPy
+    at_ears = solver.pool.of(ears)
     return Hearing(graph, state, folding, values, at_ears, solver.truncated, solver.dropped)

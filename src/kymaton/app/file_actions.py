@@ -1,13 +1,11 @@
 """What the window does with files: open, save, import, export, begin anew, offer back."""
 
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtWidgets import QFileDialog, QWidget
+from PyQt6.QtWidgets import QFileDialog
 
-from kymaton.app.document import Document
-from kymaton.app.settings import Settings
+from kymaton.app.kinds import FILMS, SOUNDS
 from kymaton.core.edits.rig import started_from
 from kymaton.core.errors import FileError, NewerFile
 from kymaton.core.model import Show
@@ -16,41 +14,23 @@ from kymaton.store.recovery import RecoveredWork, discard, kept_work
 from kymaton.store.showfile import SUFFIX, read_show
 
 if TYPE_CHECKING:
-    from kymaton.app.brief.view import BriefView
-    from kymaton.app.path.view import PathView
+    from kymaton.app.window import Window
     from kymaton.language.starters import Starter
 
 FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
 LISTS = "Input lists (*.csv);;All files (*)"
 
 
-class FileWork:
-    """The part of the window that works with files. What fails is said in a notice; what was open stays open."""
+class FileActions:
+    """What fails is said in a notice of the window; what was open stays open."""
 
-    document: Document
-    settings: Settings
-    notice: Callable[..., None]
-    go: Callable[[str], None]
-    offer_guide: Callable[[], None]
-
-    @property
-    def brief(self) -> "BriefView":
-        raise NotImplementedError
-
-    @property
-    def path(self) -> "PathView":
-        raise NotImplementedError
-
-    @property
-    def _over(self) -> QWidget:
-        """The window, for dialogs to stand over."""
-        assert isinstance(self, QWidget)
-        return self
+    def __init__(self, window: "Window") -> None:
+        self.window, self.document, self.settings = window, window.document, window.settings
 
     def new(self) -> None:
         """An empty show, ready for the first line about who takes part."""
         self.document.replace(Show(), None)
-        self.go("brief")
+        self.window.go("brief")
 
     def open(self, path: Path) -> None:
         try:
@@ -58,32 +38,32 @@ class FileWork:
         except NewerFile as newer:
             self._open_newer(path, newer)
         except FileError as error:
-            self.notice(str(error))
+            self.window.notice(str(error))
         else:
             self.settings.opened(path)
-            self.go("hearing")
+            self.window.go("hearing")
 
     def _open_newer(self, path: Path, newer: NewerFile) -> None:
         """Show what can be understood of a newer file, as a copy that has no file yet."""
         try:
             self.document.replace(read_show(path, newer=True), None, path.parent)
         except FileError as error:
-            self.notice(str(error))
+            self.window.notice(str(error))
             return
-        self.notice(f"{newer} It is shown as a copy; the file itself is never written over.")
+        self.window.notice(f"{newer} It is shown as a copy; the file itself is never written over.")
 
     def open_demo(self) -> None:
         try:
             self.document.open_copy(demo_show())
         except (FileError, FileNotFoundError) as error:
-            self.notice(f"The demo cannot be opened: {error}")
+            self.window.notice(f"The demo cannot be opened: {error}")
         else:
-            self.go("hearing")
-            self.offer_guide()
+            self.window.go("hearing")
+            self.window.offer_guide()
 
     def ask_open(self) -> None:
         start = str(self.document.path.parent if self.document.path else Path.home())
-        chosen, _ = QFileDialog.getOpenFileName(self._over, "Open a show", start, FILTER)
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Open a show", start, FILTER)
         if chosen:
             self.open(Path(chosen))
 
@@ -96,7 +76,7 @@ class FileWork:
     def ask_save(self) -> None:
         name = "".join(c if c.isalnum() else "-" for c in self.document.show.title.lower()).strip("-") or "show"
         start = self.document.path or Path.home() / f"{name}{SUFFIX}"
-        chosen, _ = QFileDialog.getSaveFileName(self._over, "Save the show", str(start), FILTER)
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Save the show", str(start), FILTER)
         if chosen:
             path = Path(chosen)
             self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
@@ -105,27 +85,27 @@ class FileWork:
         try:
             self.document.save(path)
         except FileError as error:
-            self.notice(str(error))
+            self.window.notice(str(error))
             return
         self.settings.opened(path)
 
     def ask_import(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self._over, "Import an input list", str(Path.home()), LISTS)
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Import an input list", str(Path.home()), LISTS)
         if chosen:
             self.import_list(Path(chosen))
 
     def import_list(self, path: Path) -> None:
         """Preview an input list in the brief."""
         try:
-            self.brief.import_list(path)
+            self.window.brief.import_list(path)
         except FileError as error:
-            self.notice(str(error))
+            self.window.notice(str(error))
             return
-        self.go("brief")
+        self.window.go("brief")
 
     def ask_export(self) -> None:
         chosen, _ = QFileDialog.getSaveFileName(
-            self._over, "Export the input list", str(Path.home() / "inputs.csv"), LISTS
+            self.window, "Export the input list", str(Path.home() / "inputs.csv"), LISTS
         )
         if chosen:
             self.export_list(Path(chosen))
@@ -136,39 +116,39 @@ class FileWork:
         try:
             many = write_input_list(self.document.show, path)
         except FileError as error:
-            self.notice(str(error))
+            self.window.notice(str(error))
             return
-        self.notice(f"{many} inputs written to {path}.")
+        self.window.notice(f"{many} inputs written to {path}.")
 
     def ask_export_map(self) -> None:
         start = str(Path.home() / "path.svg")
-        chosen, _ = QFileDialog.getSaveFileName(self._over, "Export the map", start, "SVG (*.svg)")
+        chosen, _ = QFileDialog.getSaveFileName(self.window, "Export the map", start, "SVG (*.svg)")
         if chosen:
             self.export_map(Path(chosen))
 
     def export_map(self, path: Path) -> None:
-        self.go("path")
+        self.window.go("path")
         try:
-            self.path.export_map(path)
+            self.window.path.export_map(path)
         except FileError as error:
-            self.notice(str(error))
+            self.window.notice(str(error))
             return
-        self.notice(f"The map was written to {path}.")
+        self.window.notice(f"The map was written to {path}.")
 
     def ask_print_map(self) -> None:
         from PyQt6.QtPrintSupport import QPrintDialog, QPrinter  # late: it looks for printers
 
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        self.go("path")
-        if QPrintDialog(printer, self._over).exec():
-            self.path.print_map(printer)
-            self.notice("The map went to the printer.")
+        self.window.go("path")
+        if QPrintDialog(printer, self.window).exec():
+            self.window.path.print_map(printer)
+            self.window.notice("The map went to the printer.")
 
     def offer_kept(self) -> None:
         """Offer back what was not saved when Kymaton ended."""
         for kept in kept_work()[:2]:
             when = kept.when.strftime("%d %b, %H:%M")
-            self.notice(
+            self.window.notice(
                 f"Unsaved work on {kept.title}, {when}, was kept.",
                 ("Open it", lambda kept=kept: self._restore(kept)),
                 ("Throw it away", lambda kept=kept: discard(kept)),
@@ -178,7 +158,7 @@ class FileWork:
         try:
             show = kept.show()
         except FileError as error:
-            self.notice(str(error))
+            self.window.notice(str(error))
             return
         self.document.replace(show, kept.original, kept.folder, restored=True)
         self.document.keep()
@@ -192,5 +172,26 @@ class FileWork:
     def start_from(self, starter: "Starter") -> None:
         """A new show from one of the starter rigs."""
         self.document.replace(starter.show(), None, None, restored=True)
-        self.go("hearing")
-        self.notice(f"{starter.title}. {starter.about}")
+        self.window.go("hearing")
+        self.window.notice(f"{starter.title}. {starter.about}")
+
+    # what is dropped on the window
+
+    @staticmethod
+    def takes(path: Path) -> bool:
+        return path.name.lower().endswith((SUFFIX, ".csv", *FILMS, *SOUNDS))
+
+    def dropped(self, paths: list[Path]) -> None:
+        """Recordings go to Sync; of lists and shows the first is opened."""
+        media = [p for p in paths if p.suffix.lower() in (*FILMS, *SOUNDS)]
+        if media:
+            self.window.go("sync")
+            self.window.sync.dropped(media)
+            return
+        for path in paths:
+            if path.suffix.lower() == ".csv":
+                self.import_list(path)
+                return
+            if path.suffix == SUFFIX:
+                self.open(path)
+                return
