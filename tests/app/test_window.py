@@ -194,7 +194,7 @@ def test_unsaved_work_is_kept_and_offered_back(make_window, qtbot):
     first.close()
     assert len(kept_work()) == 1
     second = make_window(None)
-    second.offer_kept()
+    second.files.offer_kept()
     notice = second.notices.itemAt(0).widget()
     restore = next(b for b in notice.findChildren(QPushButton) if b.text() == "Open it")
     qtbot.mouseClick(restore, Qt.MouseButton.LeftButton)

@@ -1,11 +1,11 @@
 """Measuring sound against picture, on clips of known truth and on clips that cannot be measured."""
 
 import random
-from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from kymaton.core.errors import FileError, Stopped
 from kymaton.media.clips import Clip, write_clip

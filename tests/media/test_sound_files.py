@@ -3,12 +3,12 @@
 import csv
 import json
 import math
-from dataclasses import replace
 
 import av
 import numpy as np
 import pytest
 import soundfile
+from msgspec.structs import replace
 
 from kymaton.cli.main import main
 from kymaton.core.errors import FileError, Stopped

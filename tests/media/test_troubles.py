@@ -1,9 +1,9 @@
 """Measuring sound against picture, under all that a recording may suffer from."""
 
-from dataclasses import replace
 from fractions import Fraction
 
 import pytest
+from msgspec.structs import replace
 
 from kymaton.media.measure import measure
 from kymaton.sim.camera import Camera, record

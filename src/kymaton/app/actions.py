@@ -7,9 +7,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction, QKeySequence
 
 from kymaton.app.frame import STEPS
-from kymaton.app.widgets.finder import Entry
 
 if TYPE_CHECKING:
+    from kymaton.app.widgets.finder import Entry
     from kymaton.app.window import Window
 
 
@@ -69,8 +69,9 @@ def make_actions(window: "Window") -> dict[str, QAction]:
     return made
 
 
-def entries(window: "Window") -> list[Entry]:
+def entries(window: "Window") -> "list[Entry]":
     """What can be found: the actions, the starter rigs, and everything in the show."""
+    from kymaton.app.widgets.finder import Entry
     from kymaton.language.starters import STARTERS
 
     document, show = window.document, window.document.show

@@ -3,10 +3,10 @@
 import datetime
 from collections import OrderedDict
 from collections.abc import Callable
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
+from msgspec import Struct, field
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
@@ -17,7 +17,6 @@ from kymaton.core.checks.report import Card, CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.errors import FileError
 from kymaton.core.model import Show
-from kymaton.core.planning.fixes import find_fix
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import flatten
 from kymaton.store.last_verdict import remember
@@ -33,8 +32,7 @@ STATES_KEPT = 40
 HEADLINES_KEPT = 6
 
 
-@dataclass
-class _Known:
+class _Known(Struct):
     """What has been worked out about one state of the show; holds the show, so that its id stays taken."""
 
     show: Show
@@ -267,6 +265,8 @@ class Document(QObject):
         """
         report = self._known[id(self.show)].report
         if report is not None:
+            from kymaton.core.planning.fixes import find_fix  # late: no fix is wanted before the report is there
+
             self.work_out(card.key, lambda job: find_fix(report, card.findings), found)
 
     def work_out(self, key: object, work: Callable[[Job], Any], found: Callable[[Any], object]) -> None:

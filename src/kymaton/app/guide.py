@@ -1,9 +1,9 @@
 """The first day: five things to look at in the demo, one click each. It stands at the foot and blocks nothing."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy
 
@@ -13,8 +13,7 @@ if TYPE_CHECKING:
     from kymaton.app.window import Window
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(Struct, frozen=True):
     """One thing to look at: what it is, and a button that shows it."""
 
     text: str

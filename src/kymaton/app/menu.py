@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QAction, QColor, QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QMenu, QPushButton
 
-from kymaton.app.theme.marks import icon
+from kymaton.app.theme.marks import draw_icon
 from kymaton.app.theme.theme import THEME, tokens, words
 
 if TYPE_CHECKING:
@@ -46,7 +46,7 @@ class MenuButton(QPushButton):
         painter.setFont(words(15, 600))
         painter.setPen(QColor(t.ink))
         painter.drawText(box.adjusted(SIDE, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.text())
-        painter.drawPixmap(QPointF(box.right() - ARROW, box.center().y() - 8), icon("down", t.soft).pixmap(16, 16))
+        draw_icon(painter, "down", QPointF(box.right() - ARROW, box.center().y() - 8), t.soft)
 
 
 class ShowMenu:

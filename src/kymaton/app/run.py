@@ -11,7 +11,7 @@ from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
 from kymaton.app.settings import Settings
-from kymaton.app.theme.theme import THEME
+from kymaton.app.theme.theme import ASSETS, THEME
 from kymaton.app.widgets.front import Front
 from kymaton.app.window import Window
 from kymaton.core.errors import FileError
@@ -29,10 +29,8 @@ def application() -> QApplication:
     if isinstance(existing, QApplication):
         return existing
     QGuiApplication.setDesktopFileName("org.kymaton.Kymaton")
-    made = QApplication(sys.argv[:1])
+    made = QApplication([*sys.argv[:1], "-style", "fusion"])
     made.setApplicationName("Kymaton")
-    made.setStyle("Fusion")
-    made.setWindowIcon(QIcon(str(Path(__file__).parent / "assets" / "kymaton.svg")))
     THEME.load_fonts()
     return made
 
@@ -86,6 +84,7 @@ def run(path: Path | None = None) -> int:
     finally:
         gc.freeze()
         gc.enable()
+    made.setWindowIcon(QIcon(str(ASSETS / "kymaton.svg")))
     QTimer.singleShot(0, window.files.offer_kept)
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()

@@ -2,8 +2,9 @@
 
 from pathlib import Path
 
-import platformdirs
 from PyQt6.QtCore import QByteArray, QSettings
+
+from kymaton.store.folders import config_folder
 
 MOST_RECENT = 8
 
@@ -12,7 +13,7 @@ class Settings:
     """A thin, typed face over one INI file in the person's configuration folder."""
 
     def __init__(self) -> None:
-        path = Path(platformdirs.user_config_dir("kymaton")) / "kymaton.ini"
+        path = config_folder() / "kymaton.ini"
         self._store = QSettings(str(path), QSettings.Format.IniFormat)
 
     @property

@@ -1,5 +1,6 @@
 """The window: the steps with their views, the findings beside them, and the ways between them."""
 
+from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,9 +17,11 @@ if TYPE_CHECKING:
     from kymaton.app.brief.view import BriefView
     from kymaton.app.document import Document
     from kymaton.app.hearing.view import HearingView
+    from kymaton.app.listen import ListenBar
     from kymaton.app.log.view import LogView
     from kymaton.app.path.view import PathView
     from kymaton.app.sync.view import SyncView
+    from kymaton.app.widgets.finder import Finder
     from kymaton.core.checks.report import Card
 
 WITH_FINDINGS = ("path", "hearing", "sync")  # steps in which something can be found
@@ -59,13 +62,11 @@ class Window(Frame):
 
     def furnish(self, document: "Document") -> None:
         """Put in all that works on a show. What it needs is loaded here, behind the frame that can be seen already."""
-        from kymaton.app.actions import entries, make_actions
+        from kymaton.app.actions import make_actions
         from kymaton.app.file_actions import FileActions
         from kymaton.app.guide import Guide
-        from kymaton.app.listen import ListenBar
         from kymaton.app.menu import ShowMenu
         from kymaton.app.widgets.cue_bar import CueBar
-        from kymaton.app.widgets.finder import Finder
         from kymaton.app.widgets.findings import FindingsPanel
 
         self.document = document
@@ -83,14 +84,11 @@ class Window(Frame):
         self.bar.addWidget(self.listen_button)
         self.bar.addWidget(self.panel_button)
         self.findings = FindingsPanel(document)
+        self.findings.set_narrow(self.is_narrow)
         self.findings.setVisible(self.settings.findings_open)
         self.middle.addWidget(self.findings)
         self.guide = Guide(self)
-        self.listen_bar = ListenBar(document)
-        self.listen_bar.hide()
         self.foot.addWidget(self.guide)
-        self.foot.addWidget(self.listen_bar)
-        self.finder = Finder(self, lambda: entries(self))
         self.guide.closed.connect(self._close_guide)
         self.rail.chosen.connect(self.go)
         self.cue_bar.chosen.connect(document.choose_cue)
@@ -104,7 +102,22 @@ class Window(Frame):
         self.go("hearing")
         self._fit()
 
-    # views are made when they are first wanted, so that the window opens at once
+    # views and bars are made when they are first wanted, so that the window opens at once
+
+    @cached_property
+    def finder(self) -> "Finder":
+        from kymaton.app.actions import entries
+        from kymaton.app.widgets.finder import Finder
+
+        return Finder(self, lambda: entries(self))
+
+    @cached_property
+    def listen_bar(self) -> "ListenBar":
+        from kymaton.app.listen import ListenBar
+
+        made = ListenBar(self.document)
+        self.foot.addWidget(made)
+        return made
 
     @property
     def hearing(self) -> "HearingView":
@@ -308,7 +321,8 @@ class Window(Frame):
             self.document.keep()
             if self.document.is_clean:
                 self.document.journal.forget()
-            self.listen_bar.stop()
+            if "listen_bar" in vars(self):
+                self.listen_bar.stop()
             if "sync" in self.views:
                 self.sync.stop()
             self.settings.geometry = self.saveGeometry()

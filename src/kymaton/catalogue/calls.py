@@ -1,7 +1,8 @@
 """A call with remote guests, and the computer that runs it."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.catalogue.parts import Number, choice, figure, into, mute, out, switch, use
 from kymaton.core.model import Control, ControlUse, Device, Port, Program, Route
@@ -11,8 +12,7 @@ EAR_GAIN_DB = 95.0  # −20 dBFS in the call is 75 dB SPL at the guest's ears
 LOUDSPEAKER_TO_MIC_DB = -25.0  # guest's loudspeaker to guest's microphone, relative to the guest's ears
 
 
-@dataclass(frozen=True)
-class Guest:
+class Guest(Struct, frozen=True):
     """A remote guest. With a loudspeaker, what is played can be heard by the guest's own microphone."""
 
     id: str

@@ -6,8 +6,9 @@
 import inspect
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from kymaton.catalogue import boxes, calls, computers, ends, links, pickups, pictures, sources
 from kymaton.catalogue.desk import desk
@@ -38,8 +39,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
 OTHERS = "Others"
 
 
-@dataclass(frozen=True)
-class Kind:
+class Kind(Struct, frozen=True):
     """A kind of device: the words to ask for it, what it is, and numbers as {unit word: parameter}."""
 
     words: str

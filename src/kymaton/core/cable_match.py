@@ -1,6 +1,6 @@
 """Leads: which one joins two connectors, and what an adapter does to the signal."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from kymaton.core.model import Port
 
@@ -45,8 +45,7 @@ PLAIN = {
 COMBO_TAKES = (XLR, TRS, TS)  # a socket for both; plugs of consumer gear come as TS
 
 
-@dataclass(frozen=True)
-class CableMatch:
+class CableMatch(Struct, frozen=True):
     """What joins two ports: the name of the lead; `adapts` when the two connectors differ."""
 
     kind: str

@@ -10,7 +10,8 @@
 
 import re
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.core.model import Listener, Show, Sound
 
@@ -24,8 +25,7 @@ IRREGULAR = {"be": ("is", "are"), "have": ("has", "have"), "do": ("does", "do"),
              "may": ("may", "may"), "must": ("must", "must")}  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Noun:
+class Noun(Struct, frozen=True):
     """A name as it stands in the middle of a sentence, and whether it is of several."""
 
     text: str

@@ -1,7 +1,8 @@
 """Alternatives: other ways to solve something, kept as the lines that lead there, and weighed against the rig."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.core.checks.report import Report
 from kymaton.core.checks.rigging import needed_by_audience
@@ -79,8 +80,7 @@ def _put(show: Show, way: Alternative) -> Show:
     return show.evolve(alternatives=tuple(way if a.id == way.id else a for a in show.alternatives))
 
 
-@dataclass(frozen=True)
-class Weighed:
+class Weighed(Struct, frozen=True):
     """A way in figures. `delay_ms` is the longest way of a voice to the audience before the platform carries it.
 
     `lead_ms` is the lead on air that strains the window most, `own_voice_ms` the latest own voice in a host's or

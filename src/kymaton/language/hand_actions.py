@@ -5,7 +5,8 @@ to a place), turn and set (a control to a value). Who does it may stand first, s
 """
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.core.edits.rig import disconnect, put_cue
 from kymaton.core.hand_words import VERBS, hand_text
@@ -22,8 +23,7 @@ SPELLINGS = {**{v: v for v in VERBS}, **{s: v for v, s in VERBS.items()}, "set":
              "plugs": "connect", "unplug": "disconnect", "unplugs": "disconnect"}  # fmt: skip
 
 
-@dataclass(frozen=True)
-class _Said:
+class _Said(Struct, frozen=True):
     """A line taken apart."""
 
     cue: Cue

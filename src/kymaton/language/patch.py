@@ -5,7 +5,8 @@ Where only the device is said, the first free ports that fit are taken.
 """
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.core.cable_match import lead_between
 from kymaton.core.edits.rig import connect, disconnect, taken_by
@@ -18,8 +19,7 @@ MOUTH_M = 0.1  # a voice at its microphone, when no distance is said
 METRES = re.compile(r"\s+(\d+(?:\.\d+)?)\s*m$")
 
 
-@dataclass(frozen=True)
-class End:
+class End(Struct, frozen=True):
     """One side of a connection: an owner (device, sound, listener) and the ports that were said, perhaps none."""
 
     owner: str
@@ -27,8 +27,7 @@ class End:
     said: bool
 
 
-@dataclass(frozen=True)
-class Patch:
+class Patch(Struct, frozen=True):
     """What a patch line would do: the show after it, a sentence for undo, and the leads it takes."""
 
     show: Show

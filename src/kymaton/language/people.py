@@ -6,8 +6,9 @@ talkback, ambience) and how they listen (host, guest, performer, operator, audie
 """
 
 import re
-from dataclasses import dataclass
 from typing import get_args
+
+from msgspec import Struct
 
 from kymaton.core.edits.rig import add_listener, add_person, add_sound, free_id, place_called
 from kymaton.core.model import Listener, Show, ShowError, Sound
@@ -32,8 +33,7 @@ PRIVATE = ("talkback", "phone")
 LEVEL = re.compile(r"^(-?\d+(?:\.\d+)?)\s*(dbfs|dbu|db spl|db)$")
 
 
-@dataclass(frozen=True)
-class Brief:
+class Brief(Struct, frozen=True):
     """What a line of the brief adds: the show after it, a sentence for undo."""
 
     show: Show

@@ -4,7 +4,7 @@ A starter is told in the lines that a person would type: who takes part, the dev
 must hear whom.
 """
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from kymaton.core.edits.controls import set_want
 from kymaton.core.model import Show, Want
@@ -13,8 +13,7 @@ from kymaton.language.commands import read_command
 from kymaton.language.people import read_brief
 
 
-@dataclass(frozen=True)
-class Starter:
+class Starter(Struct, frozen=True):
     """A rig to begin from. `about` says in two sentences when to choose it and what it costs in reliability."""
 
     id: str

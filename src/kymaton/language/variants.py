@@ -1,6 +1,6 @@
 """Variants of a rig: named differences, told in words, made by the same lines as the rig itself."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change
@@ -51,8 +51,7 @@ def differences(show: Show, variant: Variant) -> list[str]:
     return lines
 
 
-@dataclass(frozen=True)
-class Comparison:
+class Comparison(Struct, frozen=True):
     """A variant beside the plain rig: faults of both, and what it brings and cures."""
 
     name: str

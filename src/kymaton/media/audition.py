@@ -3,12 +3,12 @@
 import io
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 import soundfile
 import soxr
+from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, RenderError
 from kymaton.core.model import Show, Sound, Stem
@@ -24,8 +24,7 @@ FORMATS = {".wav": ("WAV", "FLOAT"), ".flac": ("FLAC", "PCM_24")}
 LONGEST_S = 600
 
 
-@dataclass(frozen=True)
-class Audition:
+class Audition(Struct, frozen=True):
     """What a listener hears, ready to play or to write.
 
     `samples`: (n, 2) float32 at 48 kHz. `full_scale` is the level (in `unit`) that stands at 0 dBFS before the file

@@ -3,13 +3,13 @@
 import os
 import tempfile
 from collections.abc import Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import av
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.core.measuring.clip_pattern import event_frames, flash_frames, pattern_sound
@@ -28,8 +28,7 @@ GLYPHS = {  # five rows of three dots
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Clip:
+class Clip(Struct, frozen=True):
     """What a clip is like. `lead_ms` > 0 puts the beeps before their flashes."""
 
     rate: Fraction = Fraction(30)

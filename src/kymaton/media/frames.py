@@ -1,12 +1,12 @@
 """A film to be looked at frame by frame, with its sound: a few frames and a stretch of sound at a time."""
 
 from bisect import bisect_left, bisect_right
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import av
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.media.reading import first_picture, frames, opened, why
@@ -21,8 +21,7 @@ REACH_S = 1.2  # of a look, to either side
 PEAKS_PER_S = 100
 
 
-@dataclass(frozen=True)
-class Still:
+class Still(Struct, frozen=True):
     """One frame, made small: `rgb` holds height × width × 3 bytes."""
 
     time_s: float
@@ -31,8 +30,7 @@ class Still:
     rgb: bytes
 
 
-@dataclass(frozen=True)
-class Look:
+class Look(Struct, frozen=True):
     """What was read around a time: frames in order, and mono sound from `sound_s` on."""
 
     stills: tuple[Still, ...]

@@ -4,13 +4,13 @@ The measuring itself is FFmpeg's.
 """
 
 import math
-from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import av
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.media.film.placing import LAYOUTS, PlacedSound, Track
@@ -22,8 +22,7 @@ GATE_LUFS = -70.0  # BS.1770-5: quieter blocks do not count; integrated loudness
 SHORT_TERM_S, MOMENTARY_S = 3.0, 0.4
 
 
-@dataclass(frozen=True)
-class Loudness:
+class Loudness(Struct, frozen=True):
     """What a meter would have shown at the end. `integrated_lufs` is −inf when all of it lies below the gate."""
 
     integrated_lufs: float

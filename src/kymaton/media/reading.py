@@ -6,13 +6,13 @@ they are kept as fractions until the end.
 
 import os
 from collections.abc import Iterator
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import av
 import numpy as np
 from av.stream import Discard
+from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
 
@@ -25,8 +25,7 @@ FULL_RANGE = 2
 AHEAD = 3  # frames that the decoder may be ahead while one is looked at, besides one for each core
 
 
-@dataclass(frozen=True)
-class Picture:
+class Picture(Struct, frozen=True):
     """What was seen: frame times (s) in order, and brightness cells (frames, ROWS × COLUMNS)."""
 
     times_s: "NDArray[np.float64]"

@@ -6,12 +6,12 @@ exposure. So the whole round (make a clip, film it, measure, enter the delay, fi
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
+from msgspec import Struct, field
 
 from kymaton.core.errors import Progress
 from kymaton.core.measuring.clip_pattern import BEEP_PEAK, add_beep, event_times
@@ -25,8 +25,7 @@ if TYPE_CHECKING:
 FLASH_S = 0.12
 
 
-@dataclass(frozen=True)
-class Camera:
+class Camera(Struct, frozen=True):
     """A camera, its encoder and the sound beside it.
 
     `picture_ms` and `sound_ms` are how late each is recorded, so the lead is their difference. `exposure` is the part

@@ -2,7 +2,6 @@
 
 import contextlib
 import os
-import shutil
 from pathlib import Path
 
 from kymaton.core.errors import FileError
@@ -34,6 +33,8 @@ def _keep(path: Path) -> None:
     try:
         os.link(path, beside)
     except OSError:
+        import shutil  # late: where links cannot be made
+
         shutil.copy2(path, beside)
     beside.replace(previous)
 

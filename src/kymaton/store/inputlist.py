@@ -3,8 +3,9 @@
 import csv
 import io
 import re
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from kymaton.catalogue.registry import make_device
 from kymaton.core.cable_match import lead_between
@@ -34,8 +35,7 @@ VOICES = ("voice", "voc", "vox", "speech", "talk", "host", "sing", "announcer", 
 PLAYS = ("playback", "laptop", "computer", "track", "player", "keys", "keyboard", "synth", "drum module")
 
 
-@dataclass(frozen=True)
-class InputList:
+class InputList(Struct, frozen=True):
     """A list as read: the titles of its columns, what each means (None: nothing), its rows."""
 
     titles: tuple[str, ...]

@@ -1,10 +1,9 @@
 """Device kinds of one's own: any device saved as a kind, in JSON files that can be passed on."""
 
 import json
-from dataclasses import dataclass
 from pathlib import Path
 
-import platformdirs
+from msgspec import Struct
 
 from kymaton.catalogue.registry import KINDS, Kind
 from kymaton.core.edits.rig import add_device, free_id, with_id
@@ -12,19 +11,19 @@ from kymaton.core.errors import FileError
 from kymaton.core.model import Device, Show, ShowError
 from kymaton.core.model.record import Misfit
 from kymaton.store.atomic import write_whole
+from kymaton.store.folders import config_folder
 from kymaton.store.records import plain, record_of
-from kymaton.store.showfile import read_bytes
+from kymaton.store.showfile import honest_keys, read_bytes
 
 FORMAT, VERSION = "kymaton-kind", 1
 LARGEST = 4_000_000
 
 
 def kinds_folder() -> Path:
-    return Path(platformdirs.user_config_dir("kymaton")) / "kinds"
+    return config_folder() / "kinds"
 
 
-@dataclass(frozen=True)
-class OwnKinds:
+class OwnKinds(Struct, frozen=True):
     """Kinds that were read, and a sentence for each file that was refused."""
 
     kinds: tuple[Kind, ...]
@@ -62,7 +61,7 @@ def read_kind(path: Path) -> Kind:
     if len(data) > LARGEST:
         raise FileError(f"{path.name}: it is larger than a device kind.")
     try:
-        content = json.loads(data.decode("utf-8"))
+        content = json.loads(data.decode("utf-8"), object_pairs_hook=honest_keys)
     except (ValueError, RecursionError) as error:
         raise FileError(f"{path.name}: it is damaged ({type(error).__name__}).") from error
     if not isinstance(content, dict) or content.get("format") != FORMAT:

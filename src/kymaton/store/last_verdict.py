@@ -5,19 +5,19 @@ It is a memory, not a result: `current` says whether the file is still the one t
 
 import contextlib
 import datetime
-import hashlib
 import json
+import zlib
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
-import platformdirs
+from msgspec import Struct
+
+from kymaton.store.folders import state_folder
 
 MOST_KEPT = 60
 
 
-@dataclass(frozen=True)
-class LastVerdict:
+class LastVerdict(Struct, frozen=True):
     """The show's title, what was found in a sentence, its heaviest findings, and when that was."""
 
     title: str
@@ -28,11 +28,11 @@ class LastVerdict:
 
 
 def verdicts_folder() -> Path:
-    return Path(platformdirs.user_state_dir("kymaton")) / "verdicts"
+    return state_folder() / "verdicts"
 
 
 def _place(path: Path) -> Path:
-    return verdicts_folder() / f"{hashlib.sha256(str(path.resolve()).encode()).hexdigest()[:32]}.json"
+    return verdicts_folder() / f"{zlib.crc32(str(path.resolve()).encode()):08x}.json"
 
 
 def _state(path: Path) -> list[int]:
@@ -44,6 +44,7 @@ def remember(path: Path, title: str, verdict: str, headlines: Sequence[str], now
     """Keep what was found in the file as it is now. Without room or right to write, nothing is kept."""
     with contextlib.suppress(OSError):
         about = {
+            "file": str(path.resolve()),
             "state": _state(path),
             "title": title,
             "verdict": verdict,
@@ -62,6 +63,8 @@ def last_verdict(path: Path) -> LastVerdict | None:
     """What was last found in a file; None when nothing is known, or what was kept cannot be read."""
     with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
         about = json.loads(_place(path).read_text("utf-8"))
+        if about["file"] != str(path.resolve()):  # another file of the same short name
+            return None
         return LastVerdict(
             str(about["title"]),
             str(about["verdict"]),

@@ -4,18 +4,19 @@ It is not changed by undo, and stays when a show is deleted. It lies on this mac
 """
 
 import contextlib
-import csv
-import io
-import sqlite3
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-import platformdirs
+from msgspec import Struct
 
 from kymaton.core.errors import FileError
 from kymaton.store.atomic import write_whole
 from kymaton.store.csvfile import harmless
+from kymaton.store.folders import data_folder
+
+if TYPE_CHECKING:
+    import sqlite3
 
 SCHEMA = (
     "CREATE TABLE IF NOT EXISTS entries (id INTEGER PRIMARY KEY, date_time TEXT NOT NULL, show TEXT NOT NULL, "
@@ -27,8 +28,7 @@ LONGEST = 4000
 SHOWN = 2000
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """One line: when (local time, ISO 8601), in which show and cue, of which kind; `id` once it is written."""
 
     date_time: str
@@ -45,7 +45,7 @@ class Entry:
 
 
 def logbook_file() -> Path:
-    return Path(platformdirs.user_data_dir("kymaton")) / "logbook.sqlite"
+    return data_folder() / "logbook.sqlite"
 
 
 class Logbook:
@@ -56,7 +56,9 @@ class Logbook:
         self.wait_s = 5.0  # for another Kymaton that writes
 
     @contextlib.contextmanager
-    def _open(self) -> Iterator[sqlite3.Connection]:
+    def _open(self) -> "Iterator[sqlite3.Connection]":
+        import sqlite3  # late: most starts write no line
+
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
             book = sqlite3.connect(self.path, timeout=self.wait_s)
@@ -115,6 +117,9 @@ class Logbook:
 
     def write_csv(self, path: Path, show: str | None = None) -> int:
         """All lines as CSV, the oldest first; how many. Raises FileError."""
+        import csv
+        import io
+
         out = io.StringIO()
         writer = csv.writer(out, lineterminator="\n")
         writer.writerow(TITLES)

@@ -7,14 +7,17 @@ from typing import Any, TypeGuard, TypeVar, get_args, get_type_hints
 import msgspec
 
 from kymaton.core.model.figure import Figure
-from kymaton.core.model.record import Record, checked
+from kymaton.core.model.record import HELD_ASIDE, Misfit, Record, checked
 
 R = TypeVar("R", bound=Record)
 
 
 def record_of(kind: type[R], content: object) -> R:
     """The record in plain values. Raises Misfit with the place and the reason."""
-    return checked(kind, _aside(kind, content))
+    try:
+        return checked(kind, content)
+    except Misfit:  # perhaps only for keys that are not known, and for figures that are plain numbers
+        return checked(kind, _aside(kind, content))
 
 
 def plain(record: Record) -> dict[str, Any]:
@@ -45,7 +48,7 @@ def _aside(kind: type[Record], content: object) -> object:
     known = {k: _inside(inner[k], v) if k in inner else v for k, v in content.items() if k in names}
     if len(known) < len(content):
         rest = {k: v for k, v in content.items() if k not in names}
-        known["unknown"] = json.dumps(rest, ensure_ascii=False)
+        known[HELD_ASIDE] = json.dumps(rest, ensure_ascii=False)
     return known
 
 

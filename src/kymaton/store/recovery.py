@@ -5,23 +5,22 @@ import datetime
 import json
 import os
 import uuid
-from dataclasses import dataclass
 from pathlib import Path
 
-import platformdirs
+from msgspec import Struct
 
 from kymaton.core.errors import FileError
 from kymaton.core.model import Show
 from kymaton.store.atomic import write_whole
+from kymaton.store.folders import state_folder
 from kymaton.store.showfile import parse_show, read_bytes, show_bytes
 
 
 def recovery_folder() -> Path:
-    return Path(platformdirs.user_state_dir("kymaton")) / "recovery"
+    return state_folder() / "recovery"
 
 
-@dataclass(frozen=True)
-class RecoveredWork:
+class RecoveredWork(Struct, frozen=True):
     """Unsaved work that was kept: which show, from which file, when."""
 
     file: Path

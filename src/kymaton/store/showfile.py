@@ -15,7 +15,7 @@ import msgspec
 
 from kymaton.core.errors import FileError, NewerFile, ShowError
 from kymaton.core.model import Show
-from kymaton.core.model.record import MOST, Misfit
+from kymaton.core.model.record import HELD_ASIDE, MOST, Misfit
 from kymaton.core.model.show import validated
 from kymaton.store.atomic import write_whole
 from kymaton.store.records import plain, record_of
@@ -49,7 +49,7 @@ def read_bytes(path: Path) -> bytes:
 def parse_show(data: bytes, name: str, newer: bool = False) -> Show:
     """The show in these bytes; `name` is the file's, for the sentence in the error."""
     try:
-        content = json.loads(data.decode("utf-8"), object_pairs_hook=_no_repeated_keys, parse_constant=_no_constant)
+        content = json.loads(data.decode("utf-8"), object_pairs_hook=honest_keys, parse_constant=_no_constant)
     except UnicodeDecodeError as error:
         raise FileError(f"{name}: byte {error.start + 1} is not UTF-8 text, so it is not a show.") from error
     except json.JSONDecodeError as error:
@@ -85,11 +85,13 @@ def version_of(data: bytes) -> int | None:
     return None
 
 
-def _no_repeated_keys(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+def honest_keys(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     found = dict(pairs)
     if len(found) < len(pairs):
         keys = [k for k, _ in pairs]
         raise ValueError(f"the key '{next(k for k in keys if keys.count(k) > 1)}' stands twice in one object")
+    if HELD_ASIDE in found:
+        raise ValueError("it has a key that no Kymaton writes")
     return found
 
 
@@ -136,9 +138,14 @@ def schema() -> dict[str, Any]:
 
 
 def _for_people(part: Any) -> Any:
-    """Without what no file holds: the field for unknown keys, and the bounds that only shut out infinity."""
+    """Without what no file holds: the field for unknown keys, and the bounds that only shut out infinity.
+
+    A false `additionalProperties` goes too, for keys that are not known are kept.
+    """
     if isinstance(part, dict):
-        said = {k: v for k, v in part.items() if k != "unknown" and not (k in BOUNDS and v in (-MOST, MOST))}
+        said = {k: v for k, v in part.items() if k != HELD_ASIDE and not (k in BOUNDS and v in (-MOST, MOST))}
+        if said.get("additionalProperties") is False:
+            del said["additionalProperties"]
         return {k: _for_people(v) for k, v in said.items()}
     if isinstance(part, list | tuple):
         return [_for_people(item) for item in part]

@@ -1,7 +1,6 @@
 """The recordings that belong to a show: they move along when it is saved elsewhere; and stand-ins where none is."""
 
 import contextlib
-import shutil
 from pathlib import Path
 
 from kymaton.core.errors import FileError
@@ -17,6 +16,8 @@ def copy_stems(show: Show, source: Path, target: Path) -> int:
     """
     if source.resolve() == target.resolve():
         return 0
+    from shutil import copyfile  # late: most saves copy nothing
+
     copied = 0
     for sound in show.sounds:
         if sound.stem is None:
@@ -28,7 +29,7 @@ def copy_stems(show: Show, source: Path, target: Path) -> int:
         beside = new.with_name(f".{new.name}.part")
         try:
             new.parent.mkdir(parents=True, exist_ok=True)
-            shutil.copyfile(old, beside)
+            copyfile(old, beside)
             beside.replace(new)
         except OSError as error:
             with contextlib.suppress(OSError):

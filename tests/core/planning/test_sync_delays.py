@@ -86,7 +86,7 @@ def test_what_carries_both_alike_makes_no_doubt():
     ],
 )
 def test_verdicts_carry_the_uncertainty(lead_ms, spread_ms, verdict):
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     row = leads(CueSolution(two_cameras(60.0, 20.0), "cue-1"))[0]
     moved = replace(row, picture_us=row.sound_us + round(lead_ms * 1000), plus_minus_ms=spread_ms)

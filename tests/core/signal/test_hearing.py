@@ -1,13 +1,13 @@
 """The hearing solution against brute force and against the frequency domain, on random graphs."""
 
 import math
-from dataclasses import replace
 
 import networkx as nx
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kymaton.core.signal.graph import SoundException
 from kymaton.core.signal.hearing import solve

@@ -1,10 +1,9 @@
 """The audition against direct sums, loops in closed form, band limits, Stop."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
+from msgspec.structs import replace
 from scipy.signal import butter, freqz_sos
 
 from kymaton.core.errors import RenderError, Stopped

@@ -1,9 +1,9 @@
 """Tables of the brief: sounds, listeners, cues, the hearing plan. Every cell that can be typed in is an edit."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any, get_args
 
+from msgspec import Struct
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
 from PyQt6.QtGui import QColor, QDropEvent, QFont, QGuiApplication, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
@@ -30,8 +30,7 @@ from kymaton.language.people import read_brief
 YES, NO = ("yes", "y", "true", "1"), ("no", "n", "false", "0", "")
 
 
-@dataclass(frozen=True)
-class Column:
+class Column(Struct, frozen=True):
     """A column: its title, how a field is read and typed; `name` and `place` where that takes the rest of the show."""
 
     title: str
@@ -89,8 +88,7 @@ def some_name(text: str) -> str:
     return text.strip()
 
 
-@dataclass(frozen=True)
-class Sheet:
+class Sheet(Struct, frozen=True):
     """What a table shows of a show, and how an item is put back and taken away."""
 
     what: str
@@ -385,7 +383,7 @@ class PlanModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return Qt.AlignmentFlag.AlignCenter
         if role == Qt.ItemDataRole.FontRole:
-            font: QFont = words(12, 500 if wish else 400)
+            font = QFont(words(12, 500 if wish else 400))
             font.setItalic(wish is None)
             return font
         if role == Qt.ItemDataRole.ForegroundRole:

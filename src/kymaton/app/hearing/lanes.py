@@ -1,8 +1,8 @@
 """What one listener hears, and when: a lane for each sound, a dot for each arrival, the picture as a band."""
 
 import math
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
@@ -21,8 +21,7 @@ LATE_FROM_MS = 600.0  # later than this, time is told from shortly before the fi
 TICKS_MS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000)
 
 
-@dataclass(frozen=True)
-class Lane:
+class Lane(Struct, frozen=True):
     """A sound at a listener: its arrivals (loudest per delay), the cell that judges it."""
 
     sound: Sound

@@ -1,12 +1,13 @@
 """Who hears what: sounds down, listeners across; every state has its own shape."""
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
     QHeaderView,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QTableView,
@@ -105,9 +106,9 @@ def describe_sound(sound: Sound) -> str:
 
 
 class CellDelegate(QStyledItemDelegate):
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, chosen: Callable[[QModelIndex], bool]) -> None:
         super().__init__()
-        self.document = document
+        self.document, self.chosen = document, chosen
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
@@ -137,7 +138,7 @@ class CellDelegate(QStyledItemDelegate):
             draw_figure(painter, cell, inner, QColor(ink))
         else:
             draw_form(painter, cell.form, inner.center(), QColor(ink))
-        if option.state & QStyle.StateFlag.State_Selected:
+        if self.chosen(index):
             painter.setPen(QPen(QColor(t.ink), 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(inner, 5, 5)
@@ -212,7 +213,7 @@ class HearingTable(QTableView):
         self.document = document
         self.hearing = HearingModel(document)
         self.setModel(self.hearing)
-        self.setItemDelegate(CellDelegate(document))
+        self.setItemDelegate(CellDelegate(document, self._is_chosen))
         self.setHorizontalHeader(_Header(Qt.Orientation.Horizontal, document))
         self.setVerticalHeader(_Header(Qt.Orientation.Vertical, document))
         self.setAccessibleName("Who hears what: sounds down, listeners across")
@@ -281,6 +282,10 @@ class HearingTable(QTableView):
         if self.document.sound_id is None:
             self.setCurrentIndex(QModelIndex())
         self._following = False
+
+    def _is_chosen(self, index: QModelIndex) -> bool:
+        selection = self.selectionModel()
+        return selection is not None and selection.isSelected(index)
 
     def _choose_listener(self, column: int) -> None:
         self.document.select(self.document.show.listeners[column].id, None)

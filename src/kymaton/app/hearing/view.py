@@ -1,5 +1,8 @@
 """The step Hearing: the table, and below it lanes, routes or the proposal."""
 
+from functools import cached_property
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
@@ -14,11 +17,13 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.lanes import LanesView
-from kymaton.app.hearing.proposal import ProposalView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
 from kymaton.app.path.strip import RouteStrip, strip_title
 from kymaton.app.widgets.basic import Aside, StepView, button, label
 from kymaton.core.words import ms, number, said
+
+if TYPE_CHECKING:
+    from kymaton.app.hearing.proposal import ProposalView
 
 
 def scrolled(widget: QWidget) -> QScrollArea:
@@ -72,9 +77,6 @@ class HearingView(StepView):
         self.all_lanes = button("All that is heard", self._all_lanes, "quiet", "Back to the lanes (Esc)")
         on_map = button("Show the path", self.path_wanted.emit, "quiet", "These routes on the map")
         self.details.addWidget(self._page(self.strip_title, self.strip_note, self.strip, [self.all_lanes, on_map]))
-        self.proposal = ProposalView(document)
-        self.proposal.closed.connect(self._leave_proposal)
-        self.details.addWidget(self.proposal)
         self.empty: QWidget | None = None
         document.report_changed.connect(self.refresh)
         document.selection_changed.connect(self.refresh)
@@ -172,7 +174,7 @@ class HearingView(StepView):
             else "each dot is an arrival, its size the level"
         )
         self.strip_title.setText(strip_title(document))
-        if self.details.currentWidget() is not self.proposal:
+        if not self.shows_proposal:
             self.details.setCurrentIndex(0 if document.sound_id is None else 1)
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -182,6 +184,20 @@ class HearingView(StepView):
     def focus_first(self) -> None:
         """Keyboard focus where work begins: the table, or the first button of an empty show."""
         (self.table if self.document.show.sounds else self.demo_button).setFocus()
+
+    @cached_property
+    def proposal(self) -> "ProposalView":
+        """Made when it is first wanted: with the planner behind it, it takes a while to load."""
+        from kymaton.app.hearing.proposal import ProposalView
+
+        made = ProposalView(self.document)
+        made.closed.connect(self._leave_proposal)
+        self.details.addWidget(made)
+        return made
+
+    @property
+    def shows_proposal(self) -> bool:
+        return "proposal" in vars(self) and self.details.currentWidget() is self.proposal
 
     def show_proposal(self) -> None:
         self.details.setCurrentWidget(self.proposal)

@@ -6,7 +6,8 @@ they are clear of plates by construction. Wires to the same plate share one trun
 
 import itertools
 from collections import defaultdict
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from kymaton.core.model import Show
 from kymaton.core.nets import connected_components, net_of, preorder
@@ -22,8 +23,7 @@ Point = tuple[float, float]
 Trunk = tuple[str, bool]  # target plate, picture or not
 
 
-@dataclass
-class Plate:
+class Plate(Struct):
     """A sound, device or listener on the map."""
 
     id: str  # sound/…, a device id, listener/…
@@ -48,8 +48,7 @@ class Plate:
         return self.height >= ROOMY
 
 
-@dataclass
-class Wire:
+class Wire(Struct):
     """All cables between two plates that carry the same; `points` are its corners."""
 
     source: str
@@ -66,8 +65,7 @@ class Wire:
         return (self.target, self.picture)
 
 
-@dataclass
-class Map:
+class Map(Struct):
     plates: dict[str, Plate]
     wires: list[Wire]
     columns: list[tuple[float, float]]  # x and width of each stage

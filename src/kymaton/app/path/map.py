@@ -1,7 +1,6 @@
 """The path map: plates and wires, drawn from a layout; the chosen routes are inked, all else fades."""
 
-from dataclasses import replace
-
+from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,

@@ -1,6 +1,6 @@
 """What of a rig the map shows: one place or one stage with its neighbours, and places folded into one plate."""
 
-from dataclasses import dataclass, field
+from msgspec import Struct, field
 
 from kymaton.app.path.layout import owner
 from kymaton.core.model import Cable, Device, Port, Show
@@ -8,8 +8,7 @@ from kymaton.core.model import Cable, Device, Port, Show
 FOLDED = "folded"  # kind of the plate that stands for the devices of a place
 
 
-@dataclass(frozen=True)
-class Scope:
+class Scope(Struct, frozen=True):
     """A place (by id) or a stage to look at, None for all; the places that are folded."""
 
     place: str | None = None
@@ -21,8 +20,7 @@ class Scope:
         return self == Scope()
 
 
-@dataclass(frozen=True)
-class Scoped:
+class Scoped(Struct, frozen=True):
     """The show to be drawn, and for each device that is folded away the plate that stands for it."""
 
     show: Show

@@ -1,7 +1,6 @@
 """Routes as lines of stations: level and added delay under each, the total at the end."""
 
-from dataclasses import dataclass
-
+from msgspec import Struct
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
@@ -17,8 +16,7 @@ LINE = 14  # of a station's name, px
 UNITS = {"dB SPL": "dB", "dBu": "dBu", "dBFS": "FS"}
 
 
-@dataclass(frozen=True)
-class Route:
+class Route(Struct, frozen=True):
     """One delay at which a sound arrives: the strongest path of it, and how many there are."""
 
     path: Path

@@ -1,8 +1,8 @@
 """The step Path: the map, and below it the routes between the chosen sound and listener."""
 
-from dataclasses import replace
 from pathlib import Path
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPageLayout, QPainter
 from PyQt6.QtPrintSupport import QPrinter

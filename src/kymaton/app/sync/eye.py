@@ -1,10 +1,10 @@
 """Sync judged by eye: where an event is first seen and where it is heard, marked by hand."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from msgspec import Struct
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
@@ -30,8 +30,7 @@ if TYPE_CHECKING:
 NEAR_S = 0.1  # a sudden sound that is meant lies so near to where it was seen in the overview
 
 
-@dataclass(frozen=True)
-class Opened:
+class Opened(Struct, frozen=True):
     """A film, its beginning, and the sound of all of it at a glance."""
 
     film: "Film"

@@ -1,10 +1,10 @@
 """Sounds laid over a film or over another recording, and put into the film; sound taken out; lists of films."""
 
 import tempfile
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,

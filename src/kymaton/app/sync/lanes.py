@@ -1,7 +1,6 @@
 """Sync lanes: for each destination and camera where the sound lies against its picture, now and with the delays."""
 
-from dataclasses import dataclass
-
+from msgspec import Struct
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
@@ -18,8 +17,7 @@ LABEL = 46.0  # px that the label of a tick needs
 HOLLOW, FILLED = 5.0, 6.0
 
 
-@dataclass(frozen=True)
-class SyncLane:
+class SyncLane(Struct, frozen=True):
     """One destination and camera: the lead now, and with the proposed delays (None: nothing is proposed)."""
 
     title: str

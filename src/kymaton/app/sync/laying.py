@@ -1,8 +1,9 @@
 """The long work of the files page, done off the interface thread; FFmpeg is loaded only then."""
 
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from kymaton.app.work import Job
 
@@ -11,8 +12,7 @@ if TYPE_CHECKING:
     from kymaton.media.film.batch import JobResult, Order
 
 
-@dataclass(frozen=True)
-class Laid:
+class Laid(Struct, frozen=True):
     """A sound and where it lies; `offset_ms` is None while that is not known."""
 
     path: Path

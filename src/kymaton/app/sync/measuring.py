@@ -1,10 +1,11 @@
 """The long work of the recordings page, done off the interface thread; FFmpeg is loaded only then."""
 
 import tempfile
-from dataclasses import dataclass
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from kymaton.app.work import Job
 from kymaton.core.errors import FileError
@@ -17,8 +18,7 @@ if TYPE_CHECKING:
 Place = tuple[str, str]  # a destination, and the input that takes the picture
 
 
-@dataclass(frozen=True)
-class Measured:
+class Measured(Struct, frozen=True):
     """A recording and what it told; what was predicted where it was made, and the show as it was then."""
 
     path: Path

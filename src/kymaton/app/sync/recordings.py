@@ -2,11 +2,11 @@
 
 import datetime
 from collections.abc import Callable
-from dataclasses import replace
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,

@@ -1,6 +1,7 @@
 """Marks drawn for Kymaton: the forms of the hearing table, and a few icons. 1.6 px strokes."""
 
 import math
+from functools import cache
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap
@@ -200,17 +201,27 @@ ICONS = {
 }
 
 
+def draw_icon(painter: QPainter, name: str, at: QPointF, colour: str, size: float = 16.0) -> None:
+    """An icon in one colour; `at` is its upper left corner."""
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.translate(at)
+    painter.scale(size / 16, size / 16)
+    painter.setPen(_pen(QColor(colour)))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    ICONS[name](painter, QColor(colour))
+    painter.restore()
+
+
+@cache
 def icon(name: str, colour: str, size: int = 16) -> QIcon:
-    """An icon in one colour, sharp at twice the size too."""
+    """An icon for buttons, sharp at twice the size too."""
     result = QIcon()
     for scale in (1, 2):
         pixmap = QPixmap(QSize(size * scale, size * scale))
         pixmap.fill(Qt.GlobalColor.transparent)
         painter = QPainter(pixmap)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.scale(size * scale / 16, size * scale / 16)
-        painter.setPen(_pen(QColor(colour)))
-        ICONS[name](painter, QColor(colour))
+        draw_icon(painter, name, QPointF(0, 0), colour, size * scale)
         painter.end()
         pixmap.setDevicePixelRatio(scale)
         result.addPixmap(pixmap)

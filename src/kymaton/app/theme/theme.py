@@ -2,13 +2,16 @@
 
 from collections.abc import Iterator
 from contextlib import contextmanager
-from importlib.resources import files
+from functools import cache
+from pathlib import Path
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
 from kymaton.app.theme.tokens import DAY, FIGURES, NIGHT, WORDS, Tokens
+
+ASSETS = Path(__file__).resolve().parent.parent / "assets"
 
 
 class Theme(QObject):
@@ -21,9 +24,8 @@ class Theme(QObject):
         self.tokens = DAY
 
     def load_fonts(self) -> None:
-        for font in sorted((files("kymaton.app") / "assets" / "fonts").iterdir(), key=lambda f: f.name):
-            if font.name.endswith(".ttf"):
-                QFontDatabase.addApplicationFontFromData(font.read_bytes())
+        for font in sorted((ASSETS / "fonts").glob("*.ttf")):
+            QFontDatabase.addApplicationFont(str(font))
 
     def choose(self, name: str) -> None:
         """`day`, `night` or `desktop`."""
@@ -49,7 +51,6 @@ class Theme(QObject):
 
 
 THEME = Theme()
-ASSETS = str(files("kymaton.app") / "assets")
 
 
 def tokens() -> Tokens:
@@ -66,6 +67,7 @@ def figures(size: int = 12, weight: int = 400) -> QFont:
     return _font(FIGURES, size, weight)
 
 
+@cache
 def _font(family: str, size: int, weight: int) -> QFont:
     font = QFont(family)
     font.setPixelSize(size)

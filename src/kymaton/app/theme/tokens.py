@@ -1,10 +1,9 @@
 """Colours, sizes and weights, by day and by night."""
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class Tokens:
+class Tokens(Struct, frozen=True):
     name: str
     ground: str
     panel: str

@@ -5,7 +5,6 @@ from PyQt6.QtGui import (
     QColor,
     QFontMetricsF,
     QKeyEvent,
-    QLinearGradient,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -14,9 +13,10 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from kymaton.app.document import Document
-from kymaton.app.theme.theme import THEME, figures, tokens, words
+from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
 
 GAP, PAD = 16.0, 10.0
+FADE = 24  # px over which the row goes under the edge
 
 
 class CueBar(QWidget):
@@ -102,14 +102,12 @@ class CueBar(QWidget):
             self._fade(painter, items[0][0].left() < 0, items[-1][0].right() > self.width())
 
     def _fade(self, painter: QPainter, left: bool, right: bool) -> None:
-        for on, a, b in ((left, 0.0, 24.0), (right, float(self.width()), self.width() - 24.0)):
-            if on:
-                gradient = QLinearGradient(a, 0, b, 0)
-                solid, clear = QColor(tokens().panel), QColor(tokens().panel)
-                clear.setAlpha(0)
-                gradient.setColorAt(0, solid)
-                gradient.setColorAt(1, clear)
-                painter.fillRect(QRectF(min(a, b), 0, 24, self.height()), gradient)
+        for x in range(FADE):
+            veil = colour(tokens().panel, 1.0 - x / FADE)
+            if left:
+                painter.fillRect(QRectF(x, 0, 1, self.height()), veil)
+            if right:
+                painter.fillRect(QRectF(self.width() - 1 - x, 0, 1, self.height()), veil)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         for box, id in self.boxes:

@@ -1,5 +1,7 @@
 """The findings of a step: one open card with sentence, reason, evidence, fix and the way to its path."""
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
@@ -9,8 +11,10 @@ from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.core.checks import SEVERITIES
 from kymaton.core.checks.report import Card
-from kymaton.core.planning.fixes import Fix, parts_of
 from kymaton.core.words import counted, db, hertz, lowered, metres, ms, ms_within, number
+
+if TYPE_CHECKING:
+    from kymaton.core.planning.fixes import Fix
 
 WIDTH, NARROW = 312, 272
 NOTHING_YET = {
@@ -120,7 +124,7 @@ class CardView(QFrame):
         if self.is_open and self.card.severity != "note":
             self.document.find_fix(self.card, self.show_fix)
 
-    def show_fix(self, fix: Fix | None) -> None:
+    def show_fix(self, fix: "Fix | None") -> None:
         try:
             if fix is None:
                 self.fix_button.hide()
@@ -133,6 +137,8 @@ class CardView(QFrame):
         except RuntimeError:  # the card is gone
             return
         self.fix_button.setEnabled(True)
+        from kymaton.core.planning.fixes import parts_of
+
         lines = [*([] if fits else [fix.title]), *parts_of(self.document.show, fix)]
         if {c.cue for c in fix.changes} == {None} and len(fix.cures) > len(self.card.findings):
             lines.append(f"Cures {len(fix.cures)} findings in all cues.")

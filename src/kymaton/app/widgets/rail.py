@@ -1,13 +1,13 @@
 """The rail: the steps in working order, each with its faults."""
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 
-from kymaton.app.theme.marks import draw_wave, icon
+from kymaton.app.theme.marks import draw_icon, draw_wave
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
 
 if TYPE_CHECKING:
@@ -16,8 +16,7 @@ if TYPE_CHECKING:
 WIDE, NARROW = 148, 64
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """A step of the work, in working order; Alt and its number go there."""
 
     id: str
@@ -70,7 +69,7 @@ class StepButton(QAbstractButton):
         painter.setPen(QColor(soft))
         middle = self.height() / 2
         painter.drawText(QRectF(8, 0, 10, self.height()), Qt.AlignmentFlag.AlignVCenter, str(self.step.number))
-        painter.drawPixmap(QPointF(22, middle - 9), icon(self.step.id, ink, 18).pixmap(18, 18))
+        draw_icon(painter, self.step.id, QPointF(22, middle - 9), ink, 18)
         if not narrow:
             painter.setFont(words(13, 600 if chosen else 400))
             painter.setPen(QColor(ink))
@@ -90,7 +89,7 @@ class StepButton(QAbstractButton):
             for dx in (-5.0, 0.0, 5.0):
                 painter.drawEllipse(QPointF(at.x() + dx * (0.6 if narrow else 1), at.y() + 1), 1.2, 1.2)
         elif ready.state == "good":
-            painter.drawPixmap(QPointF(at.x() - 8, at.y() - 8), icon("tick", soft).pixmap(16, 16))
+            draw_icon(painter, "tick", QPointF(at.x() - 8, at.y() - 8), soft)
         else:
             painter.setFont(figures(11, 600))
             text = str(ready.faults)

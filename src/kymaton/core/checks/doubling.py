@@ -1,7 +1,8 @@
 """One sound by two routes: comb filtering when they lie close, a repeat when they do not."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.perception import first_notch_hz, ripple_db

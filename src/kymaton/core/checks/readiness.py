@@ -3,8 +3,9 @@
 Good means that everything the step asks for is there and has no fault; a step with nothing in it is not good.
 """
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from kymaton.core.checks.report import Report
 from kymaton.core.signal.av_offset import leads
@@ -13,8 +14,7 @@ State = Literal["nothing", "good", "faults"]
 EXAMINED = ("brief", "path", "hearing", "sync")
 
 
-@dataclass(frozen=True)
-class Readiness:
+class Readiness(Struct, frozen=True):
     """State of one step, with the number of its faults over all cues."""
 
     state: State

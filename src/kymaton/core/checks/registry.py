@@ -1,8 +1,10 @@
 """Findings and the kinds of them. Each kind is declared once, beside the function that looks for it."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field, replace
 from typing import Literal
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from kymaton.core.model import Show
 from kymaton.core.model.device import Value
@@ -39,8 +41,7 @@ ORDER = (
 )
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """Something that is wrong, or worth knowing, for one listener and one sound in one cue.
 
     `delays_us` are the arrivals it is about: the routes to show. `form` is how a table cell tells it.
@@ -67,8 +68,7 @@ class Finding:
         return (self.id, self.variant, self.cue, self.listener, self.sound, *self.ports[:2])
 
 
-@dataclass(frozen=True)
-class Kind:
+class Kind(Struct, frozen=True):
     """A kind of finding: how to look for it, and how to say it of several listeners and sounds at once."""
 
     id: str
@@ -76,8 +76,7 @@ class Kind:
     together: Callable[[CueSolution, Sequence[Finding]], str] | None
 
 
-@dataclass(frozen=True)
-class RigKind:
+class RigKind(Struct, frozen=True):
     """A kind of finding about the rig alone: how to look for it, and what to say of several (`{many}` of them)."""
 
     id: str

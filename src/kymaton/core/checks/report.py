@@ -1,7 +1,9 @@
 """What Kymaton says of a show: findings, the cards that gather them, and one cell for each listener and sound."""
 
-from dataclasses import dataclass, replace
 from functools import cached_property
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.checks import KINDS, RIG_KINDS, SEVERITIES, Finding, Severity, find_all, find_in_rig
 from kymaton.core.model import Show, Want
@@ -23,8 +25,7 @@ FORM_OF = {
 }
 
 
-@dataclass(frozen=True)
-class Cell:
+class Cell(Struct, frozen=True):
     """What one listener hears of one sound, against the plan.
 
     `form`: heard, silent (as planned); heard-unasked, empty (no wish); or the form of the worst finding.
@@ -42,8 +43,7 @@ class Cell:
     relative_db: float
 
 
-@dataclass(frozen=True)
-class Card:
+class Card(Struct, frozen=True):
     """Findings of one kind in one cue, or in the rig, that are said in one sentence.
 
     `items` is the list below a sentence that only counts: one entry a finding.

@@ -1,15 +1,15 @@
 """Edits: each takes a Show and gives a new one."""
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.core.model.device import Control, Value
 from kymaton.core.model.show import Show, value_problem
 from kymaton.core.model.wish import Want, Wish
 
 
-@dataclass(frozen=True)
-class Change:
+class Change(Struct, frozen=True):
     """One control set from one value to another, in a cue or (None) in the base state."""
 
     cue: str | None

@@ -2,8 +2,9 @@
 
 import datetime
 import re
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from kymaton.core.edits.rig import put_device
 from kymaton.core.model import Device, Figure, Show, ShowError
@@ -22,8 +23,7 @@ TYPED = re.compile(
 )
 
 
-@dataclass(frozen=True)
-class DeviceFigure:
+class DeviceFigure(Struct, frozen=True):
     """One figure of a device; for delay and gain the routes (by number) that share it."""
 
     quantity: Quantity

@@ -2,7 +2,8 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.core.edits.rig import free_id, put_device
 from kymaton.core.model import Figure, Measurement, Show, ShowError
@@ -12,8 +13,7 @@ from kymaton.core.words import lowered, ms, ms_within, sentence, the_device
 DISAGREES = 2.0  # times the common uncertainty
 
 
-@dataclass(frozen=True)
-class TakenOver:
+class TakenOver(Struct, frozen=True):
     """The show with a measurement in it, and a sentence about what that did."""
 
     show: Show
@@ -33,8 +33,7 @@ def _told(lead_ms: float, plus_minus_ms: float) -> str:
     return f"{ms_within(abs(lead_ms), plus_minus_ms)} {'early' if lead_ms >= 0 else 'late'}"
 
 
-@dataclass(frozen=True)
-class Combined:
+class Combined(Struct, frozen=True):
     """What several measurements of one thing tell together, and whether they disagree."""
 
     lead_ms: float

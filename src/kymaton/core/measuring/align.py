@@ -6,10 +6,11 @@ windows between 150 and 6000 Hz, then a robust line through the windows. There i
 
 import itertools
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.errors import AlignError
 from kymaton.core.measuring.robust import parabolic_peak, scatter
@@ -35,8 +36,7 @@ Curve = tuple[tuple[float, float], ...]
 Reader = Callable[[float, float], Audio]  # begin and length (s) → mono samples, zeros outside
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(Struct, frozen=True):
     """One window: where in the reference, how much later in the other one, and how clear that is."""
 
     time_s: float
@@ -46,8 +46,7 @@ class Spot:
     gain: float
 
 
-@dataclass(frozen=True)
-class Alignment:
+class Alignment(Struct, frozen=True):
     """`offset_ms` > 0: the same sound comes later in the other recording, at the beginning of the reference.
 
     It grows by `drift_ppm`. `level_db` is how much stronger the other one is, `polarity` −1 when it is turned over.

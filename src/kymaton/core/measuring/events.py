@@ -1,9 +1,9 @@
 """Flashes in pictures and beeps in sound, found without being told where they are."""
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.measuring.clip_pattern import beep
 from kymaton.core.measuring.robust import parabolic_peak, scatter
@@ -25,8 +25,7 @@ USUAL_EVERY = 31  # samples: so many tell how much is usual as well as all of th
 GAMMA = 2.2  # pictures are coded nearly as the eye sees; light itself adds up
 
 
-@dataclass(frozen=True)
-class Flash:
+class Flash(Struct, frozen=True):
     """A flash: its first frame that is lit at all (time in s), the time of the frame before, and how much of the
     first frame is lit: `part` of the way from dark to bright as coded, `light` as light.
     """
@@ -38,8 +37,7 @@ class Flash:
     strength: float
 
 
-@dataclass(frozen=True)
-class Beep:
+class Beep(Struct, frozen=True):
     """When a beep or click begins, in s, and how far it stands out (1: as much as can be)."""
 
     time_s: float

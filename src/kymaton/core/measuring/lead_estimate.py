@@ -11,10 +11,10 @@ Three kinds of recordings are told apart by how the flashes lie against the beep
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Literal
 
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.errors import MeasureError
 from kymaton.core.measuring import robust
@@ -37,8 +37,7 @@ HAND_S = 0.001  # to which a sound is marked by hand
 LOCKED_MS = 1.0  # spread below which offsets are one and the same
 
 
-@dataclass(frozen=True)
-class Event:
+class Event(Struct, frozen=True):
     """A flash with its beep: when, and the lead that this pair alone would tell.
 
     `tells` is false where the flash fell between two exposures: then its instant is only known to lie there.
@@ -49,8 +48,7 @@ class Event:
     tells: bool = True
 
 
-@dataclass(frozen=True)
-class SyncMeasurement:
+class SyncMeasurement(Struct, frozen=True):
     """`lead_ms` > 0: sound early; it holds at `middle_s`, and grows by `drift_ppm` (µs a second).
 
     `matched` pairs of a flash and a beep were used; each is one of the `events`.
@@ -105,8 +103,7 @@ def estimate_lead(flashes: Sequence[Flash], beeps: Sequence[Beep], expected_s: f
     return _measured(matched, len(flashes), len(beeps), frame_s, ambiguous)
 
 
-@dataclass(frozen=True)
-class Mark:
+class Mark(Struct, frozen=True):
     """An event marked by hand: the first frame on which it is seen, the frame before, and when it is heard (s)."""
 
     picture_s: float
@@ -230,8 +227,7 @@ class _Pairs:
         return _Pairs([m for m, k in zip(self.matched, kept, strict=True) if k]) if int(kept.sum()) >= 2 else self
 
 
-@dataclass(frozen=True)
-class _Found:
+class _Found(Struct, frozen=True):
     """A line of lead over time (s, s a second), its spread and how sure it is."""
 
     kind: Kind

@@ -5,8 +5,9 @@ where the plan has no line for a listener and a sound. It never comes in the way
 there for some cues, no default asks for the sound in the others, only for silence.
 """
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from kymaton.core.model.people import Listener, ListenerKind, Sound
 from kymaton.core.model.wish import Want
@@ -49,8 +50,7 @@ TALK: dict[ListenerKind, Row] = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Policy:
+class Policy(Struct, frozen=True):
     """A set of defaults: what it is for, and its table."""
 
     name: PolicyName

@@ -9,6 +9,7 @@ from msgspec import Meta
 
 from kymaton.core.errors import ShowError
 
+HELD_ASIDE = "\ue000"  # a key of no meaning, which readers of files refuse
 MOST = sys.float_info.max  # bounds that shut out what is no number (NaN) and what is none any more (infinity)
 
 Id = Annotated[str, Meta(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=80)]
@@ -20,13 +21,13 @@ Positive = Annotated[float, Meta(gt=0, le=MOST)]
 Channel = Annotated[int, Meta(ge=1)]
 
 
-class Record(msgspec.Struct, frozen=True, kw_only=True):
+class Record(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
     """A frozen value object. A call of the class takes fields as they are; `checked` is for what comes from outside.
 
     `unknown` holds the keys that a file has beside the fields, as JSON, so that a newer file survives a round trip.
     """
 
-    unknown: str = ""
+    unknown: str = msgspec.field(default="", name=HELD_ASIDE)
 
     @classmethod
     def checked(cls, **fields: object) -> Self:
@@ -78,6 +79,8 @@ def _reason(said: str) -> str:
     if wrong := re.fullmatch(r"Expected `(.+?)`, got `(.+?)`", said):
         wanted = [NAMES.get(name, name) for name in wrong[1].split(" | ") if name != "null"]
         return f"{' or '.join(wanted)} is needed, not {NAMES.get(wrong[2], wrong[2])}"
+    if strange := re.fullmatch(r"Object contains unknown field `(.+?)`", said):
+        return f"'{strange[1]}' is not known here"
     if missing := re.fullmatch(r"Object missing required field `(.+?)`", said):
         return f"'{missing[1]}' is missing"
     if choice := re.fullmatch(r"Invalid enum value (.+)", said):

@@ -5,7 +5,8 @@ show is solved again, and only what proves itself is proposed.
 """
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.core.checks import Finding, Key, Severity, find_in_rig
 from kymaton.core.checks.report import CueReport, Report
@@ -21,8 +22,7 @@ WATCHED = (*CURABLE_BY_CLOSING, "missing", "too-soft", "loop", "loop-without-del
 MAX_TRIES = 24
 
 
-@dataclass(frozen=True)
-class Fix:
+class Fix(Struct, frozen=True):
     """Changes that cure some findings, proved by solving the show with them."""
 
     changes: tuple[Change, ...]

@@ -5,7 +5,8 @@ held is ever broken. What cannot be done with sends alone is said, with the numb
 """
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from kymaton.core.checks import Finding, Key
 from kymaton.core.checks.report import Card, CueReport, Report
@@ -17,8 +18,7 @@ from kymaton.core.words import group, joined, named, sentence, the_port
 PLANNED = ("own-voice-back", "doubled", "leak", "missing", "private-reaches-audience")
 
 
-@dataclass(frozen=True)
-class Impossible:
+class Impossible(Struct, frozen=True):
     """A fault on the desk's buses that sends alone cannot cure, and why."""
 
     cue: str | None
@@ -26,8 +26,7 @@ class Impossible:
     buses_missing: int
 
 
-@dataclass(frozen=True)
-class Proposal:
+class Proposal(Struct, frozen=True):
     """Control changes that bring the desk's sends in line with the plan; `cured` are the findings that vanish."""
 
     changes: tuple[Change, ...]

@@ -5,10 +5,10 @@ all. Delay controls keep their range and step; monitors do not get later than th
 """
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Control, Show
@@ -21,8 +21,7 @@ MONITORED = ("host", "performer")
 Slot = tuple[str | None, str]  # cue (None: all cues), control
 
 
-@dataclass(frozen=True)
-class SyncPlan:
+class SyncPlan(Struct, frozen=True):
     """Delays to enter, the leads of what is on air before and after, and what remains to be said."""
 
     window: SyncTolerance
@@ -36,8 +35,7 @@ class SyncPlan:
         return max((self.window.strain(r.lead_ms) for r in self.after), default=0.0)
 
 
-@dataclass(frozen=True)
-class _Bound:
+class _Bound(Struct, frozen=True):
     """value + Σ per · (new − old) of controls ≤ limit · (strain, or 1)."""
 
     value: float

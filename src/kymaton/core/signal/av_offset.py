@@ -8,9 +8,10 @@ the same figure moves them alike.
 import math
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
+
+from msgspec import Struct
 
 from kymaton.core.model import Figure, Listener, Show, Sound, Want
 from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
@@ -22,8 +23,7 @@ SHOWS_NOTHING = ("picture-player", "laptop", "media-player", "second-computer", 
 Verdict = Literal["inside", "perhaps", "outside"]
 
 
-@dataclass(frozen=True)
-class SyncTolerance:
+class SyncTolerance(Struct, frozen=True):
     """How early and how late sound may be, in ms (both positive)."""
 
     name: str
@@ -43,8 +43,7 @@ WINDOWS = {
 }
 
 
-@dataclass(frozen=True)
-class AVOffset:
+class AVOffset(Struct, frozen=True):
     """How early one sound is against one picture at one destination in one cue.
 
     `camera_ms` is the part of the picture's delay that the camera itself makes. `controls` says how much the lead grows

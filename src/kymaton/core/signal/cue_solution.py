@@ -1,8 +1,9 @@
 """One cue of a show as it is heard: the solved graph, with the questions that checks and views ask of it."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
+
+from msgspec import Struct
 
 from kymaton.core.model import Cue, Listener, Show, Sound, Variant, Want
 from kymaton.core.signal.graph import EdgeState, SignalGraph, flatten, state
@@ -19,8 +20,7 @@ OWN_VOICE_AT_EAR_DB = 15.4  # mouth to ear 0.17 m, free field, relative to 1 m
 INSTRUMENT_AT_EAR_DB = 6.0  # an instrument at 0.5 m
 
 
-@dataclass(frozen=True)
-class Burst:
+class Burst(Struct, frozen=True):
     """All arrivals with one delay, over both ears: the strongest stands for them."""
 
     delay_us: int

@@ -3,16 +3,14 @@
 What remains is put in order: components (loops are one component) in levels, each fed by earlier levels only.
 """
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.nets import net_of, strong_components
 from kymaton.core.signal.graph import BoolArray, EdgeState, FloatArray, IntArray, SignalGraph
 
 
-@dataclass(frozen=True)
-class Level:
+class Level(Struct, frozen=True):
     """Nodes solved together. `entering` are folded edges from earlier levels; `inner` those inside a loop."""
 
     nodes: IntArray
@@ -24,8 +22,7 @@ class Level:
         return len(self.inner) > 0
 
 
-@dataclass(frozen=True)
-class Folding:
+class Folding(Struct, frozen=True):
     """Which original edge each folded edge ends with, and the chain of single-input nodes before it."""
 
     last_edge: IntArray
@@ -36,8 +33,7 @@ class Folding:
     levels: tuple[Level, ...]
 
 
-@dataclass(frozen=True)
-class FoldedEdges:
+class FoldedEdges(Struct, frozen=True):
     """Values of the folded edges in one cue: amplitude with sign, delay and variance of the delay (µs²)."""
 
     amplitude: FloatArray

@@ -6,10 +6,10 @@ edges, so their effect is gathered per control and spread over the edges with Nu
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct, field
 
 from kymaton.core.model import (
     Cable,
@@ -37,8 +37,7 @@ else:  # the names alone: NumPy's typing takes longer to load than the rest of t
     FloatArray = IntArray = BoolArray = np.ndarray
 
 
-@dataclass(frozen=True)
-class Edge:
+class Edge(Struct, frozen=True):
     """Where an edge comes from: a cable (by id), a route of a device, or the air between (sound, listener)."""
 
     cable: str | None = None
@@ -48,8 +47,7 @@ class Edge:
     uses: tuple[ControlUse, ...] = ()
 
 
-@dataclass(frozen=True)
-class Canceller:
+class Canceller(Struct, frozen=True):
     """A control use that acts on some sounds only (see ControlUse.only_from)."""
 
     edge: int
@@ -58,8 +56,7 @@ class Canceller:
     reference: int | None  # node
 
 
-@dataclass
-class SignalGraph:
+class SignalGraph(Struct):
     """Arrays over edges (src, dst, gain_db, delay_us, spread_us, sign, low_hz, high_hz) and the nodes' names.
 
     A *signal* is one channel of a sound and starts at `signal_node`; an *ear* is one channel of a listener.
@@ -94,8 +91,7 @@ class SignalGraph:
         return ~(np.isnan(self.low_hz) & np.isnan(self.high_hz))
 
 
-@dataclass(frozen=True)
-class SoundException:
+class SoundException(Struct, frozen=True):
     """Extra gain on an edge for some signals, for what arrives there not later than `limit_us` (None: always)."""
 
     edge: int
@@ -105,8 +101,7 @@ class SoundException:
     tail_us: int | None
 
 
-@dataclass(frozen=True)
-class EdgeState:
+class EdgeState(Struct, frozen=True):
     """Gains (dB, −∞ where closed) and delays (µs) of all edges in one cue, and what holds for some signals only."""
 
     gain_db: FloatArray
@@ -304,8 +299,7 @@ def unplugged(show: Show, cue: Cue | None, variant: Variant | None = None) -> fr
     return frozenset(out)
 
 
-@dataclass(frozen=True)
-class Whereabouts:
+class Whereabouts(Struct, frozen=True):
     """Where people are in a cue: places by id, and person → place for those who moved."""
 
     places: dict[str, Place]

@@ -7,10 +7,10 @@ reduced. Loops are unrolled until they have died away by 60 dB.
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.signal.folding import FoldedEdges, Folding, fold, folded_values
 from kymaton.core.signal.graph import EdgeState, FloatArray, IntArray, SignalGraph
@@ -24,8 +24,7 @@ MAX_LOOP_ROUNDS = 400
 MAX_LOOP_ARRIVALS = 20_000
 
 
-@dataclass(frozen=True)
-class Arrival:
+class Arrival(Struct, frozen=True):
     """One arrival of one channel of a sound at one ear (channel of a listener)."""
 
     delay_us: int
@@ -40,8 +39,7 @@ class Arrival:
         return self.delay_us / 1000.0
 
 
-@dataclass(frozen=True)
-class Arrivals:
+class Arrivals(Struct, frozen=True):
     """Arrivals as arrays sorted by (node, signal, tick); `amplitude` carries the sign."""
 
     node: IntArray
@@ -54,8 +52,7 @@ class Arrivals:
         return len(self.node)
 
 
-@dataclass
-class Hearing:
+class Hearing(Struct, dict=True):
     """What arrives where, in one cue. Levels in dB; `truncated` when a loop was cut off before it died away."""
 
     graph: SignalGraph

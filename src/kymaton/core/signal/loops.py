@@ -7,9 +7,9 @@ the gains without F and C the near ends, the return ratio is L = diag|g_F|·C(I 
 
 import itertools
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.nets import elementary_cycles, net_of, preorder, topological
 from kymaton.core.signal.graph import SignalGraph
@@ -18,8 +18,7 @@ from kymaton.core.signal.hearing import Hearing
 MAX_CYCLES = 300
 
 
-@dataclass(frozen=True)
-class Loop:
+class Loop(Struct, frozen=True):
     """A component of the graph that feeds itself. `edges` are the original edges of its strongest single loop."""
 
     margin_db: float

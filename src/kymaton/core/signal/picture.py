@@ -3,15 +3,15 @@
 import itertools
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from kymaton.core.model import Cue, Figure, Route, Show
 from kymaton.core.nets import preorder, shortest_ways
 from kymaton.core.signal.graph import unplugged
 
 
-@dataclass(frozen=True)
-class PictureStep:
+class PictureStep(Struct, frozen=True):
     """From port to port: its delay, the figures that delay is made of (with their devices), its delay controls."""
 
     delay_us: int
@@ -22,8 +22,7 @@ class PictureStep:
 BackNet = dict[str, dict[str, PictureStep]]  # each port to those whose picture comes to it
 
 
-@dataclass(frozen=True)
-class PictureWay:
+class PictureWay(Struct, frozen=True):
     """The shortest way of a picture from where it is taken (an input without a lead: a lens) to a watcher.
 
     `figures` are the delays it meets, with their devices; `controls` the delay controls, each as often as it acts;

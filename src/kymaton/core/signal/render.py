@@ -6,10 +6,11 @@ are the folded edges; loops are computed block by block, with blocks no longer t
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.errors import Progress, RenderError, Stopped
 from kymaton.core.nets import net_of, topological
@@ -27,8 +28,7 @@ else:
 BLOCK = 65_536
 
 
-@dataclass
-class Tap:
+class Tap(Struct):
     """From buffer `source`, `delay` samples later, times `gain`, through `sos` if given, into buffer `target`."""
 
     source: int
@@ -36,11 +36,10 @@ class Tap:
     delay: int
     gain: float
     sos: "NDArray[np.float64] | None" = None
-    memory: "NDArray[np.float64] | None" = field(default=None, repr=False)
+    memory: "NDArray[np.float64] | None" = None
 
 
-@dataclass
-class Schedule:
+class Schedule(Struct):
     """Taps in an order in which each buffer is complete before it is read; buffers are numbered 0 … `buffers`−1."""
 
     taps: list[Tap]

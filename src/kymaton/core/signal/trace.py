@@ -2,9 +2,9 @@
 
 import math
 from collections import defaultdict
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from kymaton.core.model import Show
 from kymaton.core.signal.folding import reachable
@@ -16,8 +16,7 @@ MAX_PATHS = 400
 MAX_VISITS = 3  # of one node in one path: enough to show a loop
 
 
-@dataclass(frozen=True)
-class Path:
+class Path(Struct, frozen=True):
     """One way from a channel of a sound to an ear; `edges` are numbers in the signal graph."""
 
     sound: str
@@ -36,8 +35,7 @@ class Path:
         return (first, *(graph.nodes[graph.dst[e]][0] for e in self.edges))
 
 
-@dataclass(frozen=True)
-class Station:
+class Station(Struct, frozen=True):
     """A place along a path: the level there and what it added to the delay."""
 
     owner: str  # sound/…, device id, listener/…

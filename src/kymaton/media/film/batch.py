@@ -2,9 +2,11 @@
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import get_args
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.errors import FileError, Progress
 from kymaton.core.words import joined, number
@@ -25,8 +27,7 @@ LEVEL_SLACK_DB, MOST_TRIES = 0.05, 3
 YES = ("yes", "y", "1", "true", "x")
 
 
-@dataclass(frozen=True)
-class Order:
+class Order(Struct, frozen=True):
     """A film to be made. `find`: the tracks are placed by the film's own sound. `goal_lufs`: their loudness."""
 
     embedding: Embedding
@@ -35,8 +36,7 @@ class Order:
     most_dbtp: float = -1.0
 
 
-@dataclass(frozen=True)
-class JobResult:
+class JobResult(Struct, frozen=True):
     """What became of an order: the film, or one sentence that says why there is none."""
 
     order: Order

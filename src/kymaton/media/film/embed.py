@@ -7,11 +7,11 @@ measured again in the result.
 import math
 import shutil
 from contextlib import ExitStack
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import av
+from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.media.align import align_files
@@ -24,8 +24,7 @@ from kymaton.media.reading import opened, why
 EVERY = 32  # packets between looks at the clock
 
 
-@dataclass(frozen=True)
-class Embedding:
+class Embedding(Struct, frozen=True):
     """What is to be made. The sound is cut or padded to the length of the picture.
 
     With `shorter` the film ends with the shortest sound; `most_s` makes only its beginning. With `keep` a sound whose
@@ -41,8 +40,7 @@ class Embedding:
     most_s: float | None = None
 
 
-@dataclass(frozen=True)
-class Embedded:
+class Embedded(Struct, frozen=True):
     """What was made; `residual_ms` is what is left between the film's own sound and the new one (None: not known).
 
     `copied` says that the first sound was copied bit for bit; `left_out` are codecs of the film's own sounds and

@@ -1,13 +1,14 @@
 """A recorded sound placed in the time of a film: offset, drift, gain, channels."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import av
 import numpy as np
 import soundfile
+from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.errors import FileError
 from kymaton.media.reading import all_samples, opened
@@ -23,8 +24,7 @@ else:
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1", 8: "7.1"}
 
 
-@dataclass(frozen=True)
-class Track:
+class Track(Struct, frozen=True):
     """One sound to be put in, with how it is placed. `swap` exchanges left and right; `gain_db` is added."""
 
     path: Path
