@@ -85,6 +85,7 @@ class Window(Frame):
         self.bar.addWidget(self.panel_button)
         self.findings = FindingsPanel(document)
         self.findings.set_narrow(self.is_narrow)
+        self.findings.set_step("hearing")  # filled before it is put in: shown once, not card by card
         self.findings.setVisible(self.settings.findings_open)
         self.middle.addWidget(self.findings)
         self.guide = Guide(self)

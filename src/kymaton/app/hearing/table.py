@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -15,7 +15,8 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.theme.marks import draw_form
-from kymaton.app.theme.theme import THEME, figures, tokens, words
+from kymaton.app.theme.theme import THEME, colour, figures, pen, tokens, words
+from kymaton.app.theme.tokens import Tokens
 from kymaton.core.checks.report import Cell
 from kymaton.core.edits.controls import clear_want, set_want
 from kymaton.core.model import Listener, Sound, Want
@@ -116,33 +117,36 @@ class CellDelegate(QStyledItemDelegate):
         model = index.model()
         assert isinstance(model, HearingModel)
         cell = model.cell(index)
-        box = QRectF(option.rect)
+        rect = option.rect
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if cell.listener == self.document.listener_id:
-            painter.fillRect(option.rect, QColor(t.wash))
-        painter.setPen(QPen(QColor(t.line), 1))
-        painter.drawLine(QPointF(box.left(), box.bottom()), QPointF(box.right(), box.bottom()))
-        ink, wash = {
-            "fault": (t.fault, t.fault_wash),
-            "caution": (t.caution, t.caution_wash),
-            "note": (t.soft, ""),
-            None: (t.wave if cell.form.startswith("heard") else t.faint, ""),
-        }[cell.severity]
-        inner = box.adjusted(3, 3, -3, -3)
-        if wash:
+            painter.fillRect(rect, colour(t.wash))
+        painter.setPen(pen(t.line))
+        line = rect.bottom() + 1.0
+        painter.drawLine(QPointF(rect.left(), line), QPointF(rect.right() + 1.0, line))
+        inner = QRectF(rect).adjusted(3, 3, -3, -3)
+        if cell.severity in ("fault", "caution"):
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(wash))
+            painter.setBrush(colour(t.fault_wash if cell.severity == "fault" else t.caution_wash))
             painter.drawRoundedRect(inner, 5, 5)
+        ink = colour(_ink(t, cell))
         if cell.figure:
-            draw_figure(painter, cell, inner, QColor(ink))
+            draw_figure(painter, cell, inner, ink)
         else:
-            draw_form(painter, cell.form, inner.center(), QColor(ink))
+            draw_form(painter, cell.form, inner.center(), ink)
         if self.chosen(index):
-            painter.setPen(QPen(QColor(t.ink), 1.5))
+            painter.setPen(pen(t.ink, 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(inner, 5, 5)
         painter.restore()
+
+
+def _ink(t: Tokens, cell: Cell) -> str:
+    """The colour of a cell's form and figure."""
+    if cell.severity is None:
+        return t.wave if cell.form.startswith("heard") else t.faint
+    return {"fault": t.fault, "caution": t.caution, "note": t.soft}[cell.severity]
 
 
 def draw_figure(painter: QPainter, cell: Cell, box: QRectF, ink: QColor) -> None:
@@ -182,23 +186,23 @@ class _Header(QHeaderView):
         across = self.orientation() == Qt.Orientation.Horizontal
         show = self.document.show
         painter.save()
-        painter.fillRect(rect, QColor(t.ground))
+        painter.fillRect(rect, colour(t.ground))
         if across and show.listeners[section].id == self.document.listener_id:
-            painter.fillRect(rect, QColor(t.wash))
+            painter.fillRect(rect, colour(t.wash))
         model = self.model()
         assert model is not None
         name, _, detail = str(model.headerData(section, self.orientation())).partition("\n")
         box = QRectF(rect)
         side = Qt.AlignmentFlag.AlignHCenter if across else Qt.AlignmentFlag.AlignLeft
         top = box.adjusted(0, 6, 0, 0) if across else box.adjusted(0, 2, -4, 0)
-        for text, font, colour, dy in ((name, words(13, 600), t.ink, 0.0), (detail, words(11), t.soft, 16.0)):
+        for text, font, ink, dy in ((name, words(13, 600), t.ink, 0.0), (detail, words(11), t.soft, 16.0)):
             painter.setFont(font)
-            painter.setPen(QColor(colour))
+            painter.setPen(colour(ink))
             shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(top.width()))
             painter.drawText(
                 top.adjusted(0, dy if across else dy * 0.94, 0, 0), side | Qt.AlignmentFlag.AlignTop, shown
             )
-        painter.setPen(QPen(QColor(t.line), 1))
+        painter.setPen(pen(t.line))
         painter.drawLine(QPointF(box.left(), box.bottom()), QPointF(box.right(), box.bottom()))
         painter.restore()
 

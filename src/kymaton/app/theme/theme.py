@@ -6,7 +6,7 @@ from functools import cache
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
 from PyQt6.QtWidgets import QApplication
 
 from kymaton.app.theme.tokens import DAY, FIGURES, NIGHT, WORDS, Tokens
@@ -75,7 +75,15 @@ def _font(family: str, size: int, weight: int) -> QFont:
     return font
 
 
+@cache
+def pen(text: str, width: float = 1.0) -> QPen:
+    """A pen in a colour; made once, for what is painted cell by cell."""
+    return QPen(QColor(text), width)
+
+
+@cache
 def colour(text: str, alpha: float = 1.0) -> QColor:
+    """A colour; made once."""
     result = QColor(text)
     result.setAlphaF(alpha)
     return result
