@@ -4,7 +4,7 @@ PYTHON := $(VENV)/bin/python
 READY := $(VENV)/.ready
 SCREEN := $(VENV)/.screen
 
-.PHONY: demo test bench screenshots lint format pages package schema demo-shows demo-stems system clean
+.PHONY: demo test bench screenshots lint format mutants pages package schema demo-shows demo-stems system clean
 
 demo: $(READY)
 	$(VENV)/bin/kymaton demo
@@ -21,6 +21,10 @@ lint: $(READY)
 format: $(READY)
 	$(VENV)/bin/ruff check --fix .
 	$(VENV)/bin/ruff format .
+
+# small deliberate changes in one module, and whether its tests notice: make mutants FILE=src/kymaton/core/nets.py
+mutants: $(READY)
+	$(PYTHON) -m tests.mutants $(FILE) $(TESTS)
 
 bench: $(READY)
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m benchmarks

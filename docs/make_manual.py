@@ -11,7 +11,7 @@ MANUAL = ROOT / "packaging" / "kymaton.1"
 COMPLETION = ROOT / "packaging" / "kymaton.bash"
 
 from kymaton import __version__
-from kymaton.cli.main import parser
+from kymaton.cli.parser import parser
 
 EXIT = (
     "Exit code 0: done, and no faults; 1: the show has faults; 2: it could not be done, with one line on standard "

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 import soundfile
 
-from kymaton.cli.main import main, parser
+from kymaton.cli.main import main
+from kymaton.cli.parser import parser
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY
 

@@ -9,7 +9,7 @@ import soundfile
 from kymaton.core.errors import FileError, MeasureError, Stopped
 from kymaton.core.measuring.clip_pattern import event_frames
 from kymaton.core.measuring.events import next_onset
-from kymaton.core.measuring.lead_estimate import Mark, judge_marks
+from kymaton.core.measuring.lead_estimate import Mark, lead_from_marks
 from kymaton.media.clips import Clip, clip_frames, write_clip, write_film
 from kymaton.media.frames import PEAKS_PER_S, Film
 
@@ -95,12 +95,12 @@ def test_marks_narrow_the_lead_to_what_all_intervals_have_in_common():
     for heard in np.cumsum(chance.uniform(1, 2, 8)):
         seen = np.ceil((heard + truth) / frame) * frame
         marks.append(Mark(float(seen), float(seen - frame), float(heard)))
-    one, all_of_them = judge_marks(marks[:1]), judge_marks(marks)
+    one, all_of_them = lead_from_marks(marks[:1]), lead_from_marks(marks)
     assert one.confidence == "low" and one.plus_minus_ms == pytest.approx(21.0)
     assert abs(one.lead_ms - 61.3) <= one.plus_minus_ms
     assert all_of_them.confidence == "medium" and all_of_them.plus_minus_ms < 0.6 * one.plus_minus_ms
     assert abs(all_of_them.lead_ms - 61.3) <= all_of_them.plus_minus_ms
-    wrong = judge_marks([*marks, Mark(30.0, 29.96, 29.5)])
+    wrong = lead_from_marks([*marks, Mark(30.0, 29.96, 29.5)])
     assert wrong.confidence == "low" and any("contradict" in r for r in wrong.remarks)
     with pytest.raises(MeasureError):
-        judge_marks([])
+        lead_from_marks([])

@@ -120,17 +120,17 @@ def weigh(name: str, show: Show) -> Weighed:
     report = Report(show.evolve(variants=(), alternatives=()))
     kinds = ("air", "held")
     return Weighed(
-        name,
-        report.count("fault"),
-        report.count("caution"),
-        len(show.devices),
-        sum(c.kind not in kinds for c in show.cables),
-        len(needed_by_audience(show)),
-        _voice_delay_ms(report),
-        _worst_lead_ms(report),
-        _own_voice_ms(report),
-        sum(d.owned == "to buy" for d in show.devices),
-        sum(d.owned == "borrowed" for d in show.devices),
+        name=name,
+        faults=report.count("fault"),
+        cautions=report.count("caution"),
+        devices=len(show.devices),
+        leads=sum(c.kind not in kinds for c in show.cables),
+        hangs_on=len(needed_by_audience(show)),
+        delay_ms=_voice_delay_ms(report),
+        lead_ms=_worst_lead_ms(report),
+        own_voice_ms=_own_voice_ms(report),
+        to_buy=sum(d.owned == "to buy" for d in show.devices),
+        borrowed=sum(d.owned == "borrowed" for d in show.devices),
     )
 
 
@@ -143,7 +143,22 @@ def weigh_all(show: Show, stopped: Callable[[], bool] = lambda: False) -> list[W
         try:
             found.append(weigh(way.name, applied(show, way)))
         except ShowError as error:
-            found.append(Weighed(way.name, 0, 0, 0, 0, 0, None, None, None, 0, 0, str(error)))
+            found.append(
+                Weighed(
+                    name=way.name,
+                    faults=0,
+                    cautions=0,
+                    devices=0,
+                    leads=0,
+                    hangs_on=0,
+                    delay_ms=None,
+                    lead_ms=None,
+                    own_voice_ms=None,
+                    to_buy=0,
+                    borrowed=0,
+                    trouble=str(error),
+                )
+            )
     return found
 
 

@@ -19,7 +19,7 @@ from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job, is_gone
 from kymaton.core.errors import FileError
 from kymaton.core.measuring.events import find_clicks, next_onset
-from kymaton.core.measuring.lead_estimate import Mark, judge_marks
+from kymaton.core.measuring.lead_estimate import Mark, lead_from_marks
 from kymaton.core.measuring.marks_by_hand import steps
 from kymaton.core.planning.sync_delays import frames_text
 from kymaton.core.words import ms, ms_within, number
@@ -239,7 +239,7 @@ class EyePage(QWidget):
             )
             self.told.addWidget(label(text, "soft", wrap=True))
             return
-        found = judge_marks(self.marks)
+        found = lead_from_marks(self.marks)
         row = QHBoxLayout()
         way = "early" if found.lead_ms >= 0 else "late"
         frames = frames_text(self.document.show, abs(found.lead_ms))
@@ -259,4 +259,4 @@ class EyePage(QWidget):
 
     def take(self) -> None:
         if self.film is not None and self.marks:
-            self.use(Measured(self.film.path, judge_marks(self.marks)))
+            self.use(Measured(self.film.path, lead_from_marks(self.marks)))

@@ -89,7 +89,7 @@ def wanted(view: CueSolution) -> Iterator[tuple[Listener, Sound, Severity]]:
                 yield listener, sound, gravity(show, listener, sound, view.cue_id)
 
 
-@kind("missing", together=_not_heard)
+@kind("missing", rank=60, form="missing", cure="open", by_sends=True, watched=True, together=_not_heard)
 def missing(view: CueSolution) -> Iterable[Finding]:
     for listener, sound, severity in wanted(view):
         if view.audible(listener, sound, MISSING_DB):
@@ -104,41 +104,39 @@ def missing(view: CueSolution) -> Iterable[Finding]:
         else:
             reason, evidence = "No open route leads there in this cue.", {}
         finding = Finding(
-            "missing",
-            severity,
-            "hearing",
-            view.cue_id,
-            listener.id,
-            sound.id,
-            "",
-            reason,
-            evidence,
-            tuple(b.delay_us for b in bursts),
+            id="missing",
+            severity=severity,
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason=reason,
+            evidence=evidence,
+            delays_us=tuple(b.delay_us for b in bursts),
         )
         yield worded(view, finding, _not_heard)
 
 
-@kind("too-soft", together=_too_soft)
+@kind("too-soft", rank=61, form="soft", watched=True, together=_too_soft)
 def too_soft(view: CueSolution) -> Iterable[Finding]:
     for listener, sound, _ in wanted(view):
         if view.audible(listener, sound, HEARD_DB) or not view.audible(listener, sound, MISSING_DB):
             continue
         finding = Finding(
-            "too-soft",
-            "caution",
-            "hearing",
-            view.cue_id,
-            listener.id,
-            sound.id,
-            "",
-            f"It arrives {under_loudest(view.relative(listener, sound))}.",
-            level_evidence(view, listener, sound),
-            tuple(b.delay_us for b in view.bursts(listener, sound)),
+            id="too-soft",
+            severity="caution",
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason=f"It arrives {under_loudest(view.relative(listener, sound))}.",
+            evidence=level_evidence(view, listener, sound),
+            delays_us=tuple(b.delay_us for b in view.bursts(listener, sound)),
         )
         yield worded(view, finding, _too_soft)
 
 
-@kind("too-late", together=_late)
+@kind("too-late", rank=62, form="late", together=_late)
 def too_late(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         wish = view.show.wish(listener.id, sound.id, view.cue_id)
@@ -151,22 +149,21 @@ def too_late(view: CueSolution) -> Iterable[Finding]:
         if strongest.delay_ms > wish.max_delay_ms:
             sure = round(view.plus_minus_ms(listener.id, sound.id, strongest.delay_us), 1)
             finding = Finding(
-                "too-late",
-                "caution",
-                "hearing",
-                view.cue_id,
-                listener.id,
-                sound.id,
-                "",
-                f"It arrives after {ms_within(strongest.delay_ms, sure)}; "
+                id="too-late",
+                severity="caution",
+                step="hearing",
+                cue=view.cue_id,
+                listener=listener.id,
+                sound=sound.id,
+                reason=f"It arrives after {ms_within(strongest.delay_ms, sure)}; "
                 f"the plan allows {exact_ms(wish.max_delay_ms)}.",
-                {"delay_ms": strongest.delay_ms, "plus_minus_ms": sure},
-                (strongest.delay_us,),
+                evidence={"delay_ms": strongest.delay_ms, "plus_minus_ms": sure},
+                delays_us=(strongest.delay_us,),
             )
             yield worded(view, finding, _late)
 
 
-@kind("private-reaches-audience", together=_private)
+@kind("private-reaches-audience", rank=40, form="leaks", cure="close", by_sends=True, watched=True, together=_private)
 def private(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         if (
@@ -176,17 +173,16 @@ def private(view: CueSolution) -> Iterable[Finding]:
         ):
             bursts = view.bursts(listener, sound)
             finding = Finding(
-                "private-reaches-audience",
-                "fault",
-                "hearing",
-                view.cue_id,
-                listener.id,
-                sound.id,
-                "",
-                f"{sentence(named(sound).do('be'))} private, but a way to {said(listener)} is open: "
+                id="private-reaches-audience",
+                severity="fault",
+                step="hearing",
+                cue=view.cue_id,
+                listener=listener.id,
+                sound=sound.id,
+                reason=f"{sentence(named(sound).do('be'))} private, but a way to {said(listener)} is open: "
                 f"{under_loudest(view.relative(listener, sound))}.",
-                level_evidence(view, listener, sound),
-                tuple(b.delay_us for b in bursts),
+                evidence=level_evidence(view, listener, sound),
+                delays_us=tuple(b.delay_us for b in bursts),
             )
             yield worded(view, finding, _private)
 
@@ -195,7 +191,7 @@ def _one_press(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"one press puts {names(view, findings)[1]} on the stream")
 
 
-@kind("private-one-press-away", together=_one_press)
+@kind("private-one-press-away", rank=102, together=_one_press)
 def one_press_away(view: CueSolution) -> Iterable[Finding]:
     """Private sounds that a single mute, fader or switch keeps from the audience."""
     for listener, sound in view.pairs():
@@ -205,9 +201,15 @@ def one_press_away(view: CueSolution) -> Iterable[Finding]:
         if needed is not None and len(needed) == 1:
             control = view.show.control(next(iter(needed)))
             finding = Finding(
-                "private-one-press-away", "note", "hearing", view.cue_id, listener.id, sound.id, "",
-                f"Only {control.name} stands between {named(sound)} and {said(listener)}.", {"control": control.id},
-            )  # fmt: skip
+                id="private-one-press-away",
+                severity="note",
+                step="hearing",
+                cue=view.cue_id,
+                listener=listener.id,
+                sound=sound.id,
+                reason=f"Only {control.name} stands between {named(sound)} and {said(listener)}.",
+                evidence={"control": control.id},
+            )
             yield worded(view, finding, _one_press)
 
 
@@ -222,7 +224,7 @@ def _not_meant(who: Noun, decided: bool) -> str:
     return f"By default {who.do('be')} not meant to hear it"
 
 
-@kind("leak", together=_leaks)
+@kind("leak", rank=41, form="leaks", cure="close", by_sends=True, watched=True, together=_leaks)
 def leak(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         if view.want(listener, sound) is not Want.MUST_NOT or view.is_own(listener, sound):
@@ -236,15 +238,15 @@ def leak(view: CueSolution) -> Iterable[Finding]:
         if own_microphones and not through_gear(view, listener, sound):
             continue
         finding = Finding(
-            "leak",
-            "caution" if own_microphones else "fault",
-            "hearing",
-            view.cue_id,
-            listener.id,
-            sound.id,
-            "",
-            f"{_not_meant(named(listener), decided)}; it arrives {under_loudest(view.relative(listener, sound))}.",
-            level_evidence(view, listener, sound),
-            tuple(b.delay_us for b in view.bursts(listener, sound)),
+            id="leak",
+            severity="caution" if own_microphones else "fault",
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason=f"{_not_meant(named(listener), decided)}; "
+            f"it arrives {under_loudest(view.relative(listener, sound))}.",
+            evidence=level_evidence(view, listener, sound),
+            delays_us=tuple(b.delay_us for b in view.bursts(listener, sound)),
         )
         yield worded(view, finding, _leaks)

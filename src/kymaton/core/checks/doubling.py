@@ -66,7 +66,17 @@ def by_microphone_group(view: CueSolution, listener: Listener, sound: Sound, del
     return any(set(taken) <= g for g in groups) and all(len(t) == 1 for t in taken.values())
 
 
-@kind("doubled", "microphones-in-phase", together=_together)
+@kind(
+    "doubled",
+    rank=21,
+    form="twice",
+    gathered="each other",
+    cure="close one",
+    by_sends=True,
+    watched=True,
+    together=_together,
+)
+@kind("microphones-in-phase", rank=103, together=_together)
 def doubled(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         if view.is_own(listener, sound) or view.want(listener, sound) is Want.MUST_NOT:
@@ -88,23 +98,22 @@ def doubled(view: CueSolution) -> Iterable[Finding]:
             id, severity = "microphones-in-phase", "note"
         notch = first_notch_hz(gap_ms, same)
         finding = Finding(
-            id,
-            severity,
-            "hearing",
-            view.cue_id,
-            listener.id,
-            sound.id,
-            "",
-            f"Two routes, {ms(gap_ms)} apart and {_different(difference)}: {effect(gap_ms, sound)}."
+            id=id,
+            severity=severity,
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason=f"Two routes, {ms(gap_ms)} apart and {_different(difference)}: {effect(gap_ms, sound)}."
             + ("" if same else " They have opposite polarity: no bass."),
-            {
+            evidence={
                 "gap_ms": gap_ms,
                 "difference_db": round(difference, 1),
                 "first_notch_hz": round(notch, 1),
                 "ripple_db": round(ripple_db(difference), 1),
                 "delays_ms": [b.delay_ms for b in sorted(pair, key=lambda b: b.delay_us)],
             },
-            tuple(sorted(b.delay_us for b in pair)),
+            delays_us=tuple(sorted(b.delay_us for b in pair)),
         )
         text = (
             _together(view, [finding])

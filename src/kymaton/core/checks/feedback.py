@@ -14,7 +14,8 @@ def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
     return findings[0].sentence
 
 
-@kind("loop", "loop-without-delay", together=_together)
+@kind("loop", rank=0, watched=True, together=_together)
+@kind("loop-without-delay", rank=1, watched=True, together=_together)
 def loop(view: CueSolution) -> Iterable[Finding]:
     show = view.show
     for found in view.loops:
@@ -29,35 +30,29 @@ def loop(view: CueSolution) -> Iterable[Finding]:
         evidence: Evidence = {"margin_db": round(margin, 1), "delay_ms": found.delay_us / 1000.0}
         if found.without_delay:
             yield Finding(
-                "loop-without-delay",
-                "fault",
-                "path",
-                view.cue_id,
-                None,
-                None,
-                f"Sound goes round in {through} without any delay",
-                "No real gear does this: a delay in the loop is not entered, or a cable is wrong.",
-                evidence,
-                (),
-                ports,
+                id="loop-without-delay",
+                severity="fault",
+                step="path",
+                cue=view.cue_id,
+                sentence=f"Sound goes round in {through} without any delay",
+                reason="No real gear does this: a delay in the loop is not entered, or a cable is wrong.",
+                evidence=evidence,
+                ports=ports,
             )
         if margin >= RINGS_BELOW_DB:
             continue
         runs = margin <= 0
         end = ("runs away" if found.single else "may run away") if runs else "rings"
         yield Finding(
-            "loop",
-            "fault" if runs else "caution",
-            "path",
-            view.cue_id,
-            None,
-            None,
-            f"Sound goes round in {through}{',' if through.plural else ''} and {end}",
-            f"Each turn takes {ms(found.delay_us / 1000)} and is {'only ' if margin >= 0.5 else ''}"
+            id="loop",
+            severity="fault" if runs else "caution",
+            step="path",
+            cue=view.cue_id,
+            sentence=f"Sound goes round in {through}{',' if through.plural else ''} and {end}",
+            reason=f"Each turn takes {ms(found.delay_us / 1000)} and is {'only ' if margin >= 0.5 else ''}"
             f"{beside(-margin, 'the one before')}."
             + (f" {db(ROOM_PEAKS_DB)} are allowed for the peaks of the room." if air else "")
             + (" Turn monitors down before opening it: this can hurt ears." if runs else ""),
-            evidence,
-            (),
-            ports,
+            evidence=evidence,
+            ports=ports,
         )

@@ -25,7 +25,8 @@ def _frames(finding: Finding, name: str) -> float:
     return float(str(finding.evidence[name]))
 
 
-@kind("sound-early", "sound-late", together=_said)
+@kind("sound-early", rank=82, gathered="all", cure="delay", watched=True, together=_said)
+@kind("sound-late", rank=83, gathered="all", cure="delay", watched=True, together=_said)
 def lip_sync(view: CueSolution) -> Iterable[Finding]:
     """The picture on air against the sound that strains the window most, at each destination."""
     window, frame = window_of(view.show), frame_ms(view.show)
@@ -40,13 +41,23 @@ def lip_sync(view: CueSolution) -> Iterable[Finding]:
         )
         id = "sound-early" if strained[0] >= strained[1] else "sound-late"
         finding = Finding(
-            id, severity, "sync", view.cue_id, row.destination, None, "",
-            _reason(view, row), {
-                "camera": row.camera, "sound": row.sound, "lead_ms": row.lead_ms, "frames": row.lead_ms / frame,
+            id=id,
+            severity=severity,
+            step="sync",
+            cue=view.cue_id,
+            listener=row.destination,
+            reason=_reason(view, row),
+            evidence={
+                "camera": row.camera,
+                "sound": row.sound,
+                "lead_ms": row.lead_ms,
+                "frames": row.lead_ms / frame,
                 "frames_plus_minus": row.plus_minus_ms / frame,
-                "plus_minus_ms": row.plus_minus_ms, "window": window.name,
-            }, ports=(row.source, f"listener/{row.destination}"),
-        )  # fmt: skip
+                "plus_minus_ms": row.plus_minus_ms,
+                "window": window.name,
+            },
+            ports=(row.source, f"listener/{row.destination}"),
+        )
         yield worded(view, finding, _said)
 
 

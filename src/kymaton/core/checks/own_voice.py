@@ -55,7 +55,9 @@ def _needed(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"only an echo canceller keeps {who} from an echo")
 
 
-@kind("own-voice-back", together=_together)
+@kind(
+    "own-voice-back", rank=20, form="own", gathered="all", cure="close", by_sends=True, watched=True, together=_together
+)
 def own_voice_back(view: CueSolution) -> Iterable[Finding]:
     for listener, sound in view.pairs():
         if not view.is_own(listener, sound) or listener.unit != "dB SPL":
@@ -68,9 +70,10 @@ def own_voice_back(view: CueSolution) -> Iterable[Finding]:
             continue
         worst = max(found, key=lambda b: (b.delay_ms > ECHO_MS, b.gain_db))
         below = view.direct_level(sound) - sound.level - worst.gain_db
+        sure = round(view.plus_minus_ms(listener.id, sound.id, worst.delay_us), 1)
         evidence: Evidence = {
             "delay_ms": worst.delay_ms,
-            "plus_minus_ms": round(view.plus_minus_ms(listener.id, sound.id, worst.delay_us), 1),
+            "plus_minus_ms": sure,
             "under_direct_db": round(below, 1),
         }
         severity: Severity = "note" if worst.delay_ms < 3 else "caution"
@@ -81,22 +84,21 @@ def own_voice_back(view: CueSolution) -> Iterable[Finding]:
         elif view.want(listener, sound) is Want.MUST_NOT and worst.delay_ms >= 10:
             severity = "fault"
         finding = Finding(
-            "own-voice-back",
-            severity,
-            "hearing",
-            view.cue_id,
-            listener.id,
-            sound.id,
-            "",
-            f"It comes back after {ms(worst.delay_ms, evidence['plus_minus_ms'])}, {beside(-below, 'heard direct')}: "  # type: ignore[arg-type]
+            id="own-voice-back",
+            severity=severity,
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason=f"It comes back after {ms(worst.delay_ms, sure)}, {beside(-below, 'heard direct')}: "
             f"{effect(worst.delay_ms, below)}.",
-            evidence,
-            (worst.delay_us, *(b.delay_us for b in found if b is not worst)),
+            evidence=evidence,
+            delays_us=(worst.delay_us, *(b.delay_us for b in found if b is not worst)),
         )
         yield worded(view, finding, _together)
 
 
-@kind("canceller-needed", together=_needed)
+@kind("canceller-needed", rank=81, gathered="all", together=_needed)
 def canceller_needed(view: CueSolution) -> Iterable[Finding]:
     """Own voices that would be an echo if an echo canceller that is on now were off or failed."""
     if not view.state.exceptions:
@@ -110,16 +112,15 @@ def canceller_needed(view: CueSolution) -> Iterable[Finding]:
         if late:
             below = view.direct_level(sound) - sound.level - late[0].gain_db
             finding = Finding(
-                "canceller-needed",
-                "caution",
-                "hearing",
-                view.cue_id,
-                listener.id,
-                sound.id,
-                "",
-                f"Without it, {voice(sound)} would come back after {ms(late[0].delay_ms)}, "
+                id="canceller-needed",
+                severity="caution",
+                step="hearing",
+                cue=view.cue_id,
+                listener=listener.id,
+                sound=sound.id,
+                reason=f"Without it, {voice(sound)} would come back after {ms(late[0].delay_ms)}, "
                 f"{beside(-below, 'heard direct')}.",
-                {"delay_ms": late[0].delay_ms, "under_direct_db": round(below, 1)},
-                tuple(b.delay_us for b in late),
+                evidence={"delay_ms": late[0].delay_ms, "under_direct_db": round(below, 1)},
+                delays_us=tuple(b.delay_us for b in late),
             )
             yield worded(view, finding, _needed)

@@ -97,7 +97,8 @@ def _opening(ways: Sequence[Route]) -> tuple[tuple[str, str], ...]:
     return tuple((u.control, next(iter(u.gains))) for r in ways[:1] for u in r.controls if u.gains)
 
 
-@kind("picture-missing", "picture-seen")
+@kind("picture-missing", rank=84)
+@kind("picture-seen", rank=85)
 def pictures_wished(view: CueSolution) -> Iterable[Finding]:
     """Pictures that somebody must see and does not, or must not see and does."""
     show = view.show
@@ -111,10 +112,16 @@ def pictures_wished(view: CueSolution) -> Iterable[Finding]:
         text = f"{who.do('do')} not see {what}" if not sees else f"{who.do('see')} {what}"
         reason = "No picture route leads there in this cue." if not sees else "The plan says that it must not be seen."
         yield Finding(
-            "picture-seen" if sees else "picture-missing", "fault", "path", view.cue_id, watcher.id, None,
-            sentence(text), reason, ports=(wish.picture, f"listener/{watcher.id}"),
+            id="picture-seen" if sees else "picture-missing",
+            severity="fault",
+            step="path",
+            cue=view.cue_id,
+            listener=watcher.id,
+            sentence=sentence(text),
+            reason=reason,
+            ports=(wish.picture, f"listener/{watcher.id}"),
             remedy="Change the lead or the picture on air." if sees else "Patch the picture to a screen there.",
-        )  # fmt: skip
+        )
 
 
 def _wishes(show: Show, cue: str | None) -> Iterator[PictureWish]:

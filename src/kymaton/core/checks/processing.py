@@ -17,7 +17,7 @@ def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"{where.do('dull')} {sounds} for {listeners}")
 
 
-@kind("voice-processing", together=_together)
+@kind("voice-processing", rank=80, form="dulled", together=_together)
 def voice_processing(view: CueSolution) -> Iterable[Finding]:
     show = view.show
     processing = {c.id for c in show.controls() if c.role == "processing" and VOICE in c.choices}
@@ -40,15 +40,14 @@ def voice_processing(view: CueSolution) -> Iterable[Finding]:
         if edge is None:
             continue
         finding = Finding(
-            "voice-processing",
-            "caution",
-            "hearing",
-            view.cue_id,
-            listener.id,
-            sound.id,
-            "",
-            "Its voice processing takes held notes for noise. Ask for original sound on both sides.",
-            {"device": view.graph.edges[edge].device or ""},
-            (path.delay_us,),
+            id="voice-processing",
+            severity="caution",
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason="Its voice processing takes held notes for noise. Ask for original sound on both sides.",
+            evidence={"device": view.graph.edges[edge].device or ""},
+            delays_us=(path.delay_us,),
         )
         yield worded(view, finding, _together)

@@ -1,7 +1,7 @@
 """Findings and the kinds of them. Each kind is declared once, beside the function that looks for it."""
 
 from collections.abc import Callable, Iterable, Sequence
-from typing import Literal
+from typing import Any, Literal
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -16,29 +16,8 @@ Evidence = dict[str, float | int | str | bool | list[float]]
 Key = tuple[str | None, ...]
 SEVERITIES: tuple[Severity, ...] = ("fault", "caution", "note")
 
-# what is told first: what hurts, what everyone hears, what must not get out, what is missed
-ORDER = (
-    "loop",
-    "loop-without-delay",
-    "own-voice-back",
-    "doubled",
-    "private-reaches-audience",
-    "leak",
-    "missing",
-    "too-soft",
-    "too-late",
-    "monitor-late",
-    "voice-processing",
-    "canceller-needed",
-    "sound-early",
-    "sound-late",
-    "picture-missing",
-    "picture-seen",
-    "microphone-left-open",
-    "too-much-by-hand",
-    "private-one-press-away",
-    "microphones-in-phase",
-)
+Cure = Literal["", "close", "close one", "open", "delay"]  # ways closed, one of several closed, opened; delays
+Gathering = Literal["sounds", "each other", "all"]  # what one card tells: see Kind
 
 
 class Finding(Struct, frozen=True):
@@ -51,10 +30,10 @@ class Finding(Struct, frozen=True):
     severity: Severity
     step: Step
     cue: str | None
-    listener: str | None
-    sound: str | None
-    sentence: str
-    reason: str
+    listener: str | None = None
+    sound: str | None = None
+    sentence: str = ""
+    reason: str = ""
     evidence: Evidence = field(default_factory=dict)
     delays_us: tuple[int, ...] = ()
     ports: tuple[str, ...] = ()  # for findings that are about a place, not about a listener
@@ -69,11 +48,24 @@ class Finding(Struct, frozen=True):
 
 
 class Kind(Struct, frozen=True):
-    """A kind of finding: how to look for it, and how to say it of several listeners and sounds at once."""
+    """A kind of finding in a cue, with all that the rest of the program needs to know of it.
+
+    `rank` is its place among findings of equal severity: what hurts from 0, what everyone hears from 20, what must
+    not get out from 40, what is missed from 60, what disturbs from 80, what may go wrong from 100. `form` is the
+    shape of a table's cell that has it. `gathered` says which findings share a card: of each listener those about the
+    same sounds, also of those who hear `each other`, or `all`. `cure` is what may cure it, and `by_sends` whether the
+    mix-minus planner tries to. A fix may bring no finding of a kind that is `watched`.
+    """
 
     id: str
     find: Callable[[CueSolution], Iterable[Finding]]
-    together: Callable[[CueSolution, Sequence[Finding]], str] | None
+    rank: int
+    together: Callable[[CueSolution, Sequence[Finding]], str] | None = None
+    form: str = ""
+    gathered: Gathering = "sounds"
+    cure: Cure = ""
+    by_sends: bool = False
+    watched: bool = False
 
 
 class RigKind(Struct, frozen=True):
@@ -84,20 +76,18 @@ class RigKind(Struct, frozen=True):
     several: str
 
 
+Find = Callable[[CueSolution], Iterable[Finding]]
 KINDS: dict[str, Kind] = {}
 RIG_KINDS: dict[str, RigKind] = {}
 
 
-def kind(
-    *ids: str, together: Callable[[CueSolution, Sequence[Finding]], str] | None = None
-) -> Callable[[Callable[[CueSolution], Iterable[Finding]]], Callable[[CueSolution], Iterable[Finding]]]:
-    """Declare a function that finds the kinds with these ids."""
+def kind(id: str, rank: int, **more: Any) -> Callable[[Find], Find]:
+    """Declare a kind of finding, above the function that looks for it; `more` as in Kind."""
 
-    def declare(find: Callable[[CueSolution], Iterable[Finding]]) -> Callable[[CueSolution], Iterable[Finding]]:
-        for id in ids:
-            if id in KINDS or id not in ORDER:
-                raise ValueError(f"the kind {id} is declared twice or has no place in ORDER")
-            KINDS[id] = Kind(id, find, together)
+    def declare(find: Find) -> Find:
+        if id in KINDS or any(k.rank == rank for k in KINDS.values()):
+            raise ValueError(f"the kind {id} is declared twice, or its rank {rank} is taken")
+        KINDS[id] = Kind(id, find, rank, **more)
         return find
 
     return declare
@@ -137,4 +127,4 @@ def find_all(view: CueSolution) -> list[Finding]:
     """All findings of one cue, worst first, otherwise in the order of the plan."""
     functions = dict.fromkeys(k.find for k in KINDS.values())
     found = [f for function in functions for f in function(view)]
-    return sorted(found, key=lambda f: (SEVERITIES.index(f.severity), ORDER.index(f.id)))
+    return sorted(found, key=lambda f: (SEVERITIES.index(f.severity), KINDS[f.id].rank))

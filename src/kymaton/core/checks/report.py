@@ -12,18 +12,6 @@ from kymaton.core.signal.graph import SignalGraph, flatten
 from kymaton.core.signal.trace import Path
 from kymaton.core.words import counted, ms
 
-FORM_OF = {
-    "missing": "missing",
-    "too-soft": "soft",
-    "too-late": "late",
-    "monitor-late": "late",
-    "private-reaches-audience": "leaks",
-    "leak": "leaks",
-    "own-voice-back": "own",
-    "doubled": "twice",
-    "voice-processing": "dulled",
-}
-
 
 class Cell(Struct, frozen=True):
     """What one listener hears of one sound, against the plan.
@@ -82,7 +70,7 @@ class CueReport:
     def cells(self) -> dict[tuple[str, str], Cell]:
         worst: dict[tuple[str | None, str | None], Finding] = {}
         for finding in self.findings:  # worst first
-            if finding.id in FORM_OF and finding.severity != "note":
+            if KINDS[finding.id].form and finding.severity != "note":
                 worst.setdefault((finding.listener, finding.sound), finding)
         return {
             (listener.id, sound.id): _cell(self.view, listener.id, sound.id, worst.get((listener.id, sound.id)))
@@ -112,7 +100,7 @@ def _cell(view: CueSolution, listener_id: str, sound_id: str, finding: Finding |
     want = view.want(listener, sound)
     form, figure = "empty", ""
     if finding is not None:
-        form = FORM_OF[finding.id]
+        form = KINDS[finding.id].form
         delay = finding.evidence.get("gap_ms", finding.evidence.get("delay_ms"))
         figure = ms(float(delay)) if isinstance(delay, int | float) else {"soft": "too soft"}.get(form, form)
     elif view.level(listener, sound) > listener.floor and view.relative(listener, sound) > -50.0:
@@ -120,15 +108,15 @@ def _cell(view: CueSolution, listener_id: str, sound_id: str, finding: Finding |
     elif want is Want.MUST_NOT:
         form = "silent"
     return Cell(
-        listener_id,
-        sound_id,
-        want,
-        view.show.wish(listener_id, sound_id, view.cue_id) is not None,
-        form,
-        finding.severity if finding else None,
-        figure,
-        view.level(listener, sound),
-        view.relative(listener, sound),
+        listener=listener_id,
+        sound=sound_id,
+        want=want,
+        chosen=view.show.wish(listener_id, sound_id, view.cue_id) is not None,
+        form=form,
+        severity=finding.severity if finding else None,
+        figure=figure,
+        level=view.level(listener, sound),
+        relative_db=view.relative(listener, sound),
     )
 
 
@@ -139,13 +127,14 @@ def _gather(view: CueSolution, findings: list[Finding]) -> list[Card]:
         sounds_of.setdefault(_family(view, f), set()).add(f.sound)
     groups: dict[tuple[object, ...], list[Finding]] = {}
     for f in findings:
-        if f.id in ("own-voice-back", "canceller-needed", "sound-early", "sound-late"):
+        gathered = KINDS[f.id].gathered
+        if gathered == "all":
             key: tuple[object, ...] = (f.id, f.severity)
         elif f.listener is None or f.sound is None:
             key = f.key
         else:
             person, talker = view.show.listener(f.listener).person, view.show.sound(f.sound).person
-            if f.id == "doubled" and person is not None and talker is not None:
+            if gathered == "each other" and person is not None and talker is not None:
                 key = (f.id, f.severity, "each other", *sorted((person, talker)))
             else:
                 key = (f.id, f.severity, *sorted(map(str, sounds_of[_family(view, f)])))

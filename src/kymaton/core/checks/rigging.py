@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from kymaton.core.checks.audibility import gravity
-from kymaton.core.checks.registry import Finding, Severity, rig_kind
+from kymaton.core.checks.registry import Evidence, Finding, Severity, rig_kind
 from kymaton.core.edits.rig import owner
 from kymaton.core.model import Device, Show, Want
 from kymaton.core.model.device import Value
@@ -15,11 +15,20 @@ def about(
     ports: tuple[str, ...] = (), settings: tuple[tuple[str, Value], ...] = (), item: str = "",
 ) -> Finding:  # fmt: skip
     """A finding about a device, or a place of the rig."""
-    evidence = {"device": device} if device else {}
+    evidence: Evidence = {"device": device} if device else {}
     return Finding(
-        id, severity, "path", None, None, None, sentence(text), reason, evidence,  # type: ignore[arg-type]
-        ports=ports or ((device,) if device else ()), remedy=remedy, settings=settings, item=item,
-    )  # fmt: skip
+        id=id,
+        severity=severity,
+        step="path",
+        cue=None,
+        sentence=sentence(text),
+        reason=reason,
+        evidence=evidence,
+        ports=ports or ((device,) if device else ()),
+        remedy=remedy,
+        settings=settings,
+        item=item,
+    )
 
 
 @rig_kind(

@@ -18,7 +18,7 @@ def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"{listeners.do('hear')} {sounds} too late to play to")
 
 
-@kind("monitor-late", together=_late)
+@kind("monitor-late", rank=63, form="late", together=_late)
 def monitor_late(view: CueSolution) -> Iterable[Finding]:
     """Performers who must hear what keeps time, and hear it late: wireless or Bluetooth in the monitor."""
     for listener, sound in view.pairs():
@@ -31,12 +31,18 @@ def monitor_late(view: CueSolution) -> Iterable[Finding]:
         late_ms = earliest - made_ms(view, sound)
         if late_ms > MONITOR_LATE_MS:
             finding = Finding(
-                "monitor-late", "caution", "hearing", view.cue_id, listener.id, sound.id, "",
-                f"It arrives {ms(late_ms)} after it is played; above {exact_ms(MONITOR_LATE_MS)} nobody keeps time "
-                "with it.",
-                {"delay_ms": earliest}, tuple(b.delay_us for b in bursts),
+                id="monitor-late",
+                severity="caution",
+                step="hearing",
+                cue=view.cue_id,
+                listener=listener.id,
+                sound=sound.id,
+                reason=f"It arrives {ms(late_ms)} after it is played; "
+                f"above {exact_ms(MONITOR_LATE_MS)} nobody keeps time with it.",
+                evidence={"delay_ms": earliest},
+                delays_us=tuple(b.delay_us for b in bursts),
                 remedy=faster_way(view, listener, sound),
-            )  # fmt: skip
+            )
             yield worded(view, finding, _late)
 
 
@@ -66,7 +72,7 @@ def _left_open(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"{microphones} of {whose} {microphones.verb('be')} left open while {played.do('play')}")
 
 
-@kind("microphone-left-open", together=_left_open)
+@kind("microphone-left-open", rank=100, cure="close", watched=True, together=_left_open)
 def left_open(view: CueSolution) -> Iterable[Finding]:
     """A voice that nobody asked for reaches the audience while a playback must be heard there."""
     for listener in view.show.listeners:
@@ -82,10 +88,16 @@ def left_open(view: CueSolution) -> Iterable[Finding]:
             if sound.kind == "voice" and not asked and view.audible(listener, sound, HEARD_DB):
                 bursts = view.bursts(listener, sound)
                 finding = Finding(
-                    "microphone-left-open", "caution", "hearing", view.cue_id, listener.id, sound.id, "",
-                    "Nobody has to hear it in this cue; what is said beside it goes out with the playback.",
-                    {"playback": played[0].name}, tuple(b.delay_us for b in bursts),
-                )  # fmt: skip
+                    id="microphone-left-open",
+                    severity="caution",
+                    step="hearing",
+                    cue=view.cue_id,
+                    listener=listener.id,
+                    sound=sound.id,
+                    reason="Nobody has to hear it in this cue; what is said beside it goes out with the playback.",
+                    evidence={"playback": played[0].name},
+                    delays_us=tuple(b.delay_us for b in bursts),
+                )
                 yield worded(view, finding, _left_open)
 
 
@@ -100,7 +112,7 @@ def _hands(view: CueSolution, findings: Sequence[Finding]) -> str:
     return findings[0].sentence
 
 
-@kind("too-much-by-hand", together=_hands)
+@kind("too-much-by-hand", rank=101, together=_hands)
 def too_much_by_hand(view: CueSolution) -> Iterable[Finding]:
     """More to do by hand at a cue than one person can do in the time of the change."""
     if view.cue is None:
@@ -115,8 +127,14 @@ def too_much_by_hand(view: CueSolution) -> Iterable[Finding]:
         who = people.get(worst or "", "whoever does it")
         done = "; ".join(hand_text(view.show, a) for a in view.cue.hand_actions if a.person in over)
         yield Finding(
-            "too-much-by-hand", "caution", "path", view.cue_id, None, None,
-            sentence(f"{who} has {number(view.cue.change_s)} s and needs {number(over[worst])} s at {view.cue.name}"),
-            f"To do by hand: {done}.", {"needed_s": over[worst], "time_s": view.cue.change_s},
+            id="too-much-by-hand",
+            severity="caution",
+            step="path",
+            cue=view.cue_id,
+            sentence=sentence(
+                f"{who} has {number(view.cue.change_s)} s and needs {number(over[worst])} s at {view.cue.name}"
+            ),
+            reason=f"To do by hand: {done}.",
+            evidence={"needed_s": over[worst], "time_s": view.cue.change_s},
             remedy="Give part of it to somebody else, or prepare it before.",
-        )  # fmt: skip
+        )

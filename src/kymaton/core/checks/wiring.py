@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Iterator
 
 from kymaton.core.cable_match import fits, lead_between
-from kymaton.core.checks.registry import Finding, Severity, rig_kind
+from kymaton.core.checks.registry import Evidence, Finding, Severity, rig_kind
 from kymaton.core.model import Cable, Device, Port, Show
 from kymaton.core.model.device import Value
 from kymaton.core.words import metres, number, plain, sentence, the_device, the_port
@@ -43,24 +43,22 @@ def found(
     cable: Cable,
     remedy: str = "",
     item: str = "",
-    **more: object,
+    settings: tuple[tuple[str, Value], ...] = (),
+    **more: float | int | str | bool | list[float],
 ) -> Finding:
-    """A finding about a cable; `more` is its evidence, and `settings` that would cure it."""
-    settings = more.pop("settings", ())
-    evidence = {"cable": cable.id, **more}
+    """A finding about a cable; `more` is its evidence, `settings` are what would cure it."""
+    evidence: Evidence = {"cable": cable.id, **more}
     return Finding(
-        id,
-        severity,
-        "path",
-        None,
-        None,
-        None,
-        sentence(text),
-        reason,
-        evidence,  # type: ignore[arg-type]
+        id=id,
+        severity=severity,
+        step="path",
+        cue=None,
+        sentence=sentence(text),
+        reason=reason,
+        evidence=evidence,
         ports=(cable.source, cable.target),
         remedy=remedy,
-        settings=settings,  # type: ignore[arg-type]
+        settings=settings,
         item=item,
     )
 

@@ -263,7 +263,16 @@ def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
     clear = [s for s in spots if s.peak_to_noise > CLEAR]
     used = clear or list(spots)
     if not used:
-        return Alignment(0.0, 1e6, 0.0, "low", 1, 0.0, (), ("The recordings share nothing.",))
+        return Alignment(
+            offset_ms=0.0,
+            plus_minus_ms=1e6,
+            drift_ppm=0.0,
+            confidence="low",
+            polarity=1,
+            level_db=0.0,
+            spots=(),
+            remarks=("The recordings share nothing.",),
+        )
     when, offset = np.array([s.time_s for s in used]), np.array([s.offset_s for s in used])
     slope, start = 0.0, float(np.median(offset))
     if len(used) >= 4 and float(np.ptp(when)) > 5.0:
@@ -301,6 +310,12 @@ def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
     sign = 1 if sum(s.sign * s.peak_to_noise for s in good) >= 0 else -1
     level = 20 * float(np.log10(float(np.median([s.gain for s in good])) + 1e-9))
     return Alignment(
-        1000 * start, 1000 * (spread / np.sqrt(many) + 5e-6), 1e6 * slope, confidence, sign, level, tuple(spots),
-        tuple(remarks),
-    )  # fmt: skip
+        offset_ms=1000 * start,
+        plus_minus_ms=1000 * (spread / np.sqrt(many) + 5e-6),
+        drift_ppm=1e6 * slope,
+        confidence=confidence,
+        polarity=sign,
+        level_db=level,
+        spots=tuple(spots),
+        remarks=tuple(remarks),
+    )

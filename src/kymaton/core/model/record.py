@@ -39,8 +39,9 @@ class Record(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
         return msgspec.structs.replace(self, **fields)
 
     def fields(self) -> dict[str, Any]:
-        """The fields by their names."""
-        return msgspec.structs.asdict(self)
+        """The fields as `checked` takes them."""
+        found = msgspec.structs.asdict(self)
+        return {**found, HELD_ASIDE: found.pop("unknown")}
 
 
 class Misfit(ShowError):

@@ -13,7 +13,7 @@ from kymaton.core.model.device import Cable, Control, Device, Port, Value
 from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound
 from kymaton.core.model.policy import PolicyName, default_want
-from kymaton.core.model.record import Finite, Id, PortId, Positive, Record, checked
+from kymaton.core.model.record import Finite, Id, PortId, Positive, Record
 from kymaton.core.model.wish import PictureWish, Want, Wish
 
 
@@ -76,7 +76,7 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
     @classmethod
     def checked(cls, **fields: object) -> Self:
         """A show of fields that are looked at first, and that do not contradict each other. Raises ShowError."""
-        return validated(checked(cls, fields))
+        return validated(super().checked(**fields))
 
     # lookups
 

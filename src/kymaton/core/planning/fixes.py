@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
 
-from kymaton.core.checks import Finding, Key, Severity, find_in_rig
+from kymaton.core.checks import KINDS, Finding, Key, Severity, find_in_rig
 from kymaton.core.checks.report import CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Control, ControlUse, Show, Value
@@ -17,8 +17,6 @@ from kymaton.core.signal.control_search import allowed, closed_value, fewest_to_
 from kymaton.core.signal.cue_solution import CueSolution
 
 ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
-CURABLE_BY_CLOSING = ("own-voice-back", "doubled", "leak", "private-reaches-audience", "microphone-left-open")
-WATCHED = (*CURABLE_BY_CLOSING, "missing", "too-soft", "loop", "loop-without-delay", "sound-early", "sound-late")
 MAX_TRIES = 24
 
 
@@ -115,7 +113,7 @@ class WhatIf:
 
 
 def _serious(finding: Finding) -> bool:
-    return finding.id in WATCHED and finding.severity != "note"
+    return KINDS[finding.id].watched and finding.severity != "note"
 
 
 def find_fix(
@@ -125,7 +123,8 @@ def find_fix(
 
     `roles` and `devices` limit which controls may be touched.
     """
-    if findings[0].id in ("sound-early", "sound-late"):
+    cure = KINDS[findings[0].id].cure if findings[0].id in KINDS else ""
+    if cure == "delay":
         plans = (plan_sync(report.show, per_cue) for per_cue in (False, True))  # one delay for all cues, if that does
         tried = (_proved(report, findings, plan.changes, ("caution",)) for plan in plans)
         return next((fix for fix in tried if fix is not None), None)
@@ -141,9 +140,9 @@ def find_fix(
     wanted = {f.key for f in findings}
     candidates = (
         _ways_to_close(cue, findings, roles, devices)
-        if findings[0].id in CURABLE_BY_CLOSING
+        if cure in ("close", "close one")
         else _ways_to_open(cue, findings, roles, devices)
-        if findings[0].id == "missing"
+        if cure == "open"
         else iter(())
     )
     seen: set[tuple[tuple[str, Value], ...]] = set()
@@ -195,7 +194,7 @@ def _ways_to_close(
 ) -> Iterator[dict[str, Value]]:
     """Settings that would silence the routes: by role, and of each role the first or the last on each route."""
     show, graph = cue.view.show, cue.view.graph
-    most = max(len(f.delays_us) for f in findings) if findings[0].id == "doubled" else 1
+    most = max(len(f.delays_us) for f in findings) if KINDS[findings[0].id].cure == "close one" else 1
     for role in roles:
         for which in range(most):
             chains: list[list[Control]] = []

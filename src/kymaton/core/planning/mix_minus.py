@@ -8,14 +8,12 @@ from collections.abc import Collection, Mapping
 
 from msgspec import Struct, field
 
-from kymaton.core.checks import Finding, Key
+from kymaton.core.checks import KINDS, Finding, Key
 from kymaton.core.checks.report import Card, CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show, Want
 from kymaton.core.planning.fixes import Fix, find_fix
 from kymaton.core.words import group, joined, named, sentence, the_port
-
-PLANNED = ("own-voice-back", "doubled", "leak", "missing", "private-reaches-audience")
 
 
 class Impossible(Struct, frozen=True):
@@ -60,7 +58,11 @@ def propose(report: Report) -> Proposal:
 def _next_card(report: Report, refused: set[Key]) -> Card | None:
     for cue in report.cues.values():
         for card in cue.cards:
-            if card.severity == "fault" and card.first.id in PLANNED and not {f.key for f in card.findings} <= refused:
+            if (
+                card.severity == "fault"
+                and KINDS[card.first.id].by_sends
+                and not {f.key for f in card.findings} <= refused
+            ):
                 return card
     return None
 
@@ -92,9 +94,9 @@ def _impossible(report: Report, desks: tuple[str, ...]) -> list[Impossible]:
     found: dict[tuple[str | None, str], Impossible] = {}
     for cue_id, cue in report.cues.items():
         for card in cue.cards:
-            if card.severity != "fault" or card.first.id not in PLANNED:
+            if card.severity != "fault" or not KINDS[card.first.id].by_sends:
                 continue
-            buses = {b for f in card.findings for b in _buses_of(cue, f, desks)}
+            buses = {b for f in card.findings if f.listener for b in _buses_of(cue, f.listener, desks)}
             if not buses:
                 continue
             listeners = _listeners_on(cue, buses, desks)
@@ -111,11 +113,11 @@ def _impossible(report: Report, desks: tuple[str, ...]) -> list[Impossible]:
     return list(found.values())
 
 
-def _buses_of(cue: CueReport, finding: Finding, desks: tuple[str, ...]) -> set[str]:
-    """Aux buses of the desks through which anything reaches the finding's listener."""
+def _buses_of(cue: CueReport, listener: str, desks: tuple[str, ...]) -> set[str]:
+    """Aux buses of the desks through which anything reaches a listener."""
     buses = set()
     for sound in cue.view.show.sounds:
-        for path in cue.view.paths(finding.listener or "", sound.id):
+        for path in cue.view.paths(listener, sound.id):
             for edge in path.edges:
                 origin = cue.view.graph.edges[edge]
                 if origin.device in desks and any(cue.view.show.control(u.control).role == "send" for u in origin.uses):
@@ -124,12 +126,7 @@ def _buses_of(cue: CueReport, finding: Finding, desks: tuple[str, ...]) -> set[s
 
 
 def _listeners_on(cue: CueReport, buses: set[str], desks: tuple[str, ...]) -> list[str]:
-    show = cue.view.show
-    return [
-        x.id
-        for x in show.listeners
-        if buses & _buses_of(cue, Finding("", "note", "hearing", None, x.id, None, "", ""), desks)
-    ]
+    return [x.id for x in cue.view.show.listeners if buses & _buses_of(cue, x.id, desks)]
 
 
 def _buses_needed(show: Show, cue: str | None, listeners: list[str]) -> int:

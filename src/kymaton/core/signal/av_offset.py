@@ -156,19 +156,19 @@ def _lead(view: CueSolution, listener: Listener, way: PictureWay, sound: Sound, 
     controls: Counter[str] = Counter(way.controls)
     controls.subtract(Counter(sound_controls(view, path)))
     return AVOffset(
-        view.cue_id,
-        listener.id,
-        way.camera,
-        way.source,
-        sound.id,
-        way.delay_us,
-        path.delay_us,
-        math.sqrt(sum(ms**2 for _, ms, _ in doubts)),
-        sum(f.value for d, f in way.figures if d == way.camera),
-        way.on_air,
-        tuple((c, n) for c, n in sorted(controls.items()) if n),
-        tuple(sorted(doubts, key=lambda d: -d[1])),
-        tuple(dict.fromkeys(d for d, f in way.figures if f.value or f.plus_minus)),
+        cue=view.cue_id,
+        destination=listener.id,
+        camera=way.camera,
+        source=way.source,
+        sound=sound.id,
+        picture_us=way.delay_us,
+        sound_us=path.delay_us,
+        plus_minus_ms=math.sqrt(sum(ms**2 for _, ms, _ in doubts)),
+        camera_ms=sum(f.value for d, f in way.figures if d == way.camera),
+        on_air=way.on_air,
+        controls=tuple((c, n) for c, n in sorted(controls.items()) if n),
+        doubts=tuple(sorted(doubts, key=lambda d: -d[1])),
+        chain=tuple(dict.fromkeys(d for d, f in way.figures if f.value or f.plus_minus)),
     )
 
 

@@ -325,4 +325,12 @@ def solve(
     solver.run()
     ears = np.array(sorted(set(graph.ear_node.tolist())), np.int64)  # np.unique would load np.ma, half as long as NumPy
     at_ears = solver.pool.of(ears)
-    return Hearing(graph, state, folding, values, at_ears, solver.truncated, solver.dropped)
+    return Hearing(
+        graph=graph,
+        state=state,
+        folding=folding,
+        values=values,
+        at_ears=at_ears,
+        truncated=solver.truncated,
+        dropped=solver.dropped,
+    )

@@ -81,15 +81,15 @@ def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor
         if node in ears:
             found.append(
                 Path(
-                    sound,
-                    listener,
-                    graph.signals[signal][1],
-                    ears[node],
-                    tick,
-                    plus_minus_ms(graph, edges),
-                    gain,
-                    sign,
-                    tuple(edges),
+                    sound=sound,
+                    listener=listener,
+                    sound_channel=graph.signals[signal][1],
+                    ear=ears[node],
+                    delay_us=tick,
+                    plus_minus_ms=plus_minus_ms(graph, edges),
+                    gain_db=gain,
+                    polarity=sign,
+                    edges=tuple(edges),
                 )
             )
             return
@@ -151,7 +151,17 @@ def stations(show: Show, graph: SignalGraph, state: EdgeState, path: Path) -> li
     The added delays of all stations sum to the delay of the path; the last level is the level heard.
     """
     sound = show.sound(path.sound)
-    result = [Station(f"sound/{sound.id}", sound.name, sound.kind, sound.level, sound.unit, 0, (f"sound/{sound.id}",))]
+    result = [
+        Station(
+            owner=f"sound/{sound.id}",
+            title=sound.name,
+            detail=sound.kind,
+            level=sound.level,
+            unit=sound.unit,
+            added_us=0,
+            ports=(f"sound/{sound.id}",),
+        )
+    ]
     level, added = sound.level, 0
     signal = graph.signals.index((path.sound, path.sound_channel))
     ports: list[str] = []
@@ -180,14 +190,14 @@ def stations(show: Show, graph: SignalGraph, state: EdgeState, path: Path) -> li
             title = f"{device.name} {names[0]}" if several and device.stage in ("mixed", "embedded") else device.name
             result.append(
                 Station(
-                    owner,
-                    title,
-                    " to ".join(dict.fromkeys(n for n in names if n)),
-                    level,
-                    unit_of(show.port(port).signal),
-                    added,
-                    tuple(ports),
-                    tuple(passed),
+                    owner=owner,
+                    title=title,
+                    detail=" to ".join(dict.fromkeys(n for n in names if n)),
+                    level=level,
+                    unit=unit_of(show.port(port).signal),
+                    added_us=added,
+                    ports=tuple(ports),
+                    edges=tuple(passed),
                 )
             )
         added, ports, passed = 0, [], []

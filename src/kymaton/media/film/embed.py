@@ -86,7 +86,15 @@ def embed(job: Embedding, progress: Progress | None = None, check: bool = True) 
     residual = _residual(job) if check else None
     left_ms, left_ppm = residual or (None, None)
     first = job.tracks[0]
-    return Embedded(job.out, first.offset_ms, first.drift_ppm, left_ms, left_ppm, sounds[0].copied, tuple(left_out))
+    return Embedded(
+        out=job.out,
+        offset_ms=first.offset_ms,
+        drift_ppm=first.drift_ppm,
+        residual_ms=left_ms,
+        residual_drift_ppm=left_ppm,
+        copied=sounds[0].copied,
+        left_out=tuple(left_out),
+    )
 
 
 def checked(job: Embedding) -> str:

@@ -1,5 +1,6 @@
 """What the commands print as `--json`: stable shapes, more keys may be added."""
 
+import json
 import math
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
@@ -9,18 +10,21 @@ from kymaton.core.checks.report import Report
 from kymaton.core.measuring.align import Alignment
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
 from kymaton.core.model import Show
-from kymaton.core.planning.fixes import Fix, describe, value_text
+from kymaton.core.planning.fixes import Fix
 from kymaton.core.planning.mix_minus import Proposal
-from kymaton.core.planning.sync_delays import SyncPlan, setting_text, verdict_text
+from kymaton.core.planning.sync_delays import SyncPlan, setting_text
 from kymaton.core.signal.av_offset import AVOffset, SyncTolerance
 from kymaton.core.signal.cue_solution import CueSolution
-from kymaton.core.words import counted, ms_within, number
 
 if TYPE_CHECKING:
     from kymaton.media.film.batch import JobResult
     from kymaton.media.loudness import Loudness
 
 Json = dict[str, Any]
+
+
+def print_json(content: object) -> None:
+    print(json.dumps(content, ensure_ascii=False, indent=1, allow_nan=False))
 
 
 def check_json(report: Report, fixes: dict[Key, Fix]) -> Json:
@@ -108,13 +112,6 @@ def plan_json(proposal: Proposal) -> Json:
     }
 
 
-def change_line(show: Show, change: Any) -> str:
-    """One change in a line: what, from what to what, in which cue, why."""
-    control = show.control(change.control)
-    where = "all cues" if change.cue is None else show.cue(change.cue).name
-    return f"{describe(show, change)} (was {value_text(control, change.before)}), {where}: {change.why}"
-
-
 def lead_json(row: AVOffset, window: SyncTolerance) -> dict[str, object]:
     """A lead as JSON."""
     return {
@@ -151,28 +148,6 @@ def sync_json(show: Show, plan: SyncPlan) -> dict[str, object]:
     }
 
 
-def sync_lines(show: Show, plan: SyncPlan) -> list[str]:
-    """The delays to enter, the leads with them, and what remains to be said."""
-    cues = {c.id: c.name for c in show.cues}
-
-    def row_text(row: AVOffset) -> str:
-        where = f"{cues.get(row.cue or '', 'all cues')}, {show.device(row.camera).name}"
-        return f"  {where}: {verdict_text(show, row, plan.window)}"
-
-    lines = ["Now:", *(row_text(r) for r in plan.before)]
-    for change in plan.changes:
-        control = show.control(change.control)
-        where = f"in {cues[change.cue]}" if change.cue else "in all cues"
-        lines.append(f"Enter {setting_text(show, control, float(change.after))}: {control.name}, {where}")
-    if plan.changes:
-        lines += ["Then:", *(row_text(r) for r in plan.after)]
-    elif plan.before:
-        lines.append("No other delay is better than what is set.")
-    else:
-        lines.append("No destination is sent a picture that shows what is heard there.")
-    return [*lines, *plan.remarks]
-
-
 def measurement_json(found: SyncMeasurement) -> Json:
     """The shape of `sync measure --json`."""
     return {
@@ -189,18 +164,6 @@ def measurement_json(found: SyncMeasurement) -> Json:
     }
 
 
-def measurement_lines(found: SyncMeasurement) -> list[str]:
-    """A measurement in words."""
-    way = "early" if found.lead_ms >= 0 else "late"
-    lines = [
-        f"Sound is {ms_within(abs(found.lead_ms), found.plus_minus_ms)} {way} "
-        f"({counted(found.matched, 'event')}, confidence {found.confidence}).",
-    ]
-    if found.drift_ppm:
-        lines.append(f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm.")
-    return [*lines, *found.remarks]
-
-
 def alignment_json(found: Alignment) -> Json:
     """The shape of `sync align --json`."""
     return {
@@ -213,24 +176,6 @@ def alignment_json(found: Alignment) -> Json:
         "windows": len(found.spots),
         "remarks": list(found.remarks),
     }
-
-
-def alignment_lines(found: Alignment) -> list[str]:
-    """An alignment in words; what is not sure is not told as if it were."""
-    if found.confidence == "low":
-        return ["They cannot be laid over each other.", *found.remarks]
-    way = "later" if found.offset_ms >= 0 else "earlier"
-    lines = [
-        f"The same sound comes {number(abs(found.offset_ms), 2)} ms {way} in the other recording, "
-        f"± {number(found.plus_minus_ms, 2)} ms (confidence {found.confidence})."
-    ]
-    if found.drift_ppm:
-        lines.append(f"That grows by {number(found.drift_ppm, 1)} ppm.")
-    turned = ", turned over" if found.polarity < 0 else ""
-    lines.append(
-        f"It is {number(abs(found.level_db), 1)} dB {'stronger' if found.level_db >= 0 else 'softer'}{turned}."
-    )
-    return [*lines, *found.remarks]
 
 
 def done_json(done: "JobResult") -> Json:
@@ -264,16 +209,3 @@ def loudness_json(found: "Loudness") -> Json:
         "max_momentary_lufs": plain(found.max_momentary_lufs, 2),
         "seconds": round(found.seconds, 3),
     }
-
-
-def loudness_line(found: "Loudness") -> str:
-    """Loudness in words."""
-    if not math.isfinite(found.integrated_lufs):
-        return f"silent, or below the gate of −70 LUFS, for {number(found.seconds, 1)} s."
-    text = f"{number(found.integrated_lufs, 1)} LUFS, range {number(found.range_lu, 1)} LU, "
-    text += (
-        f"true peak {number(found.true_peak_dbtp, 1)} dBTP, momentary up to {number(found.max_momentary_lufs, 1)} LUFS"
-    )
-    if math.isfinite(found.max_short_term_lufs):
-        text += f", short-term up to {number(found.max_short_term_lufs, 1)} LUFS"
-    return f"{text}; {number(found.seconds, 1)} s."

@@ -1,0 +1,149 @@
+"""`kymaton open`, `demo`, `check`, `hear`, `plan`, `render` and `schema`: shows."""
+
+import argparse
+from collections.abc import Sequence
+
+from kymaton.cli import json_output
+from kymaton.cli.common import Usage
+from kymaton.cli.json_output import print_json
+from kymaton.cli.progress import shown
+from kymaton.cli.text_output import arrival_line, change_line, fix_line
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import apply
+from kymaton.core.model import Show
+from kymaton.core.planning.fixes import all_fixes
+from kymaton.core.planning.mix_minus import propose
+from kymaton.core.signal.cue_solution import CueSolution
+from kymaton.core.words import counted
+from kymaton.store.demo import demo_show
+from kymaton.store.showfile import read_show, write_show
+from kymaton.store.showfile import schema as show_schema
+from kymaton.store.stems import copy_stems
+
+
+def _known(kind: str, id: str | None, ids: Sequence[str]) -> None:
+    if id is not None and id not in ids:
+        raise Usage(f"there is no {kind} '{id}'; there are {', '.join(ids) or 'none'}.")
+
+
+def _names(show: Show, options: argparse.Namespace) -> None:
+    _known("cue", getattr(options, "cue", None), [c.id for c in show.cues])
+    _known("listener", getattr(options, "listener", None), [x.id for x in show.listeners])
+
+
+def window(options: argparse.Namespace) -> int:
+    from kymaton.app.run import run  # late: the commands need no window
+
+    return int(run(options.show))
+
+
+def demo(options: argparse.Namespace) -> int:
+    from kymaton.app.run import run
+
+    return int(run(demo_show()))
+
+
+def check(options: argparse.Namespace) -> int:
+    show = read_show(options.show)
+    _names(show, options)
+    report = Report(show, only=options.cue)
+    fixes = all_fixes(report)
+    if options.json:
+        print_json(json_output.check_json(report, fixes))
+    else:
+        for finding in report.findings:
+            cue = show.cue(finding.cue).name if finding.cue else "Rig" if finding.step == "path" else "Base state"
+            fix = fixes.get(finding.key)
+            print(
+                f"{finding.severity:8}{cue}: {finding.sentence}. {finding.reason}"
+                + (f" Fix: {fix_line(show, fix)}." if fix else f" {finding.remedy}" if finding.remedy else "")
+            )
+        counts = [f"{report.count(s)} {s}{'' if report.count(s) == 1 else 's'}" for s in ("fault", "caution", "note")]
+        print(f"{show.title}: {', '.join(counts)}.")
+    return 1 if report.count("fault") else 0
+
+
+def hear(options: argparse.Namespace) -> int:
+    show = read_show(options.show)
+    _names(show, options)
+    cues: list[str | None] = [options.cue] if options.cue else [c.id for c in show.cues] or [None]
+    listeners = [options.listener] if options.listener else [x.id for x in show.listeners]
+    views = [CueSolution(show, cue) for cue in cues]
+    if options.json:
+        found = [json_output.hear_json(v, listeners) for v in views]
+        print_json(
+            {
+                "cue": cues[0] if len(cues) == 1 else None,
+                "arrivals": [a for part in found for a in part["arrivals"]],
+                "loops": [x for part in found for x in part["loops"]],
+            }
+        )
+        return 0
+    for view in views:
+        print(view.cue.name if view.cue else "Base state")
+        for listener in (show.listener(x) for x in listeners):
+            for sound in show.sounds:
+                for burst in {b.delay_us: b for b in view.bursts(listener, sound)}.values():
+                    spread = view.plus_minus_ms(listener.id, sound.id, burst.delay_us)
+                    print(arrival_line(listener, sound, burst, spread))
+    return 0
+
+
+def plan(options: argparse.Namespace) -> int:
+    if options.apply and options.out is None:
+        raise Usage("--apply needs -o OUT, the file to write.")
+    show = read_show(options.show)
+    proposal = propose(Report(show))
+    if options.apply:
+        write_show(apply(show, proposal.changes), options.out)
+        copy_stems(show, options.show.parent, options.out.parent)
+    if options.json:
+        print_json(json_output.plan_json(proposal))
+        return 0
+    for change in proposal.changes:
+        print(change_line(show, change))
+    for problem in proposal.impossible:
+        where = show.cue(problem.cue).name if problem.cue else "All cues"
+        print(f"Not possible, {where}: {problem.sentence}.")
+    vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
+    print(f"{counted(len(proposal.changes), 'change')}, {vanish}.")
+    return 0
+
+
+def render(options: argparse.Namespace) -> int:
+    from kymaton.media.audition import make_audition, write_audition  # late: reading sound takes a while to load
+
+    show = read_show(options.show)
+    _names(show, options)
+    for sound in options.sound:
+        _known("sound", sound, [s.id for s in show.sounds])
+    with shown("render") as progress:
+        audition = make_audition(
+            show, options.show.parent, options.cue, options.listener, tuple(options.sound), progress=progress
+        )
+    write_audition(audition, options.out)
+    if options.json:
+        print_json(
+            {
+                "out": str(options.out),
+                "seconds": round(audition.seconds, 3),
+                "full_scale": audition.full_scale,
+                "level_unit": audition.unit,
+                "turned_down_db": round(audition.turned_down_db, 3),
+                "peak_dbfs": round(audition.peak_dbfs, 2),
+                "without_stem": list(audition.without_stem),
+            }
+        )
+    else:
+        top = audition.full_scale + audition.turned_down_db
+        print(f"{options.out}: {audition.seconds:.1f} s; 0 dBFS in the file is {top:.1f} {audition.unit}.")
+        if audition.turned_down_db:
+            print(f"Turned down by {audition.turned_down_db:.1f} dB, so that it does not clip.")
+        for name in audition.without_stem:
+            print(f"No recording for {name}: not in the file.")
+    return 0
+
+
+def schema(options: argparse.Namespace) -> int:
+    print_json(show_schema())
+    return 0

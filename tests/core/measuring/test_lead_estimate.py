@@ -1,0 +1,273 @@
+"""The lead from flashes and beeps alone: its figure, its ±, drift, jitter, confidence, and what is said of it."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from kymaton.core.errors import MeasureError
+from kymaton.core.measuring.events import Beep, Flash
+from kymaton.core.measuring.lead_estimate import Mark, best_estimate, estimate_lead, lead_from_marks
+from tests.core.measuring.recordings import filmed, made
+
+LEADS = st.floats(-1.5, 1.5)
+
+
+def held(found, lead_s: float) -> bool:
+    """Whether the truth lies within the ± that is told."""
+    return abs(found.lead_ms - 1000 * lead_s) <= found.plus_minus_ms + 1e-6
+
+
+# a clip that was made
+
+
+@given(LEADS, st.sampled_from([1 / 24, 0.04, 1001 / 30000, 1 / 60]), st.integers(1, 10_000))
+@settings(max_examples=40, deadline=None)
+def test_a_made_clip_tells_its_lead_exactly(lead_s, frame_s, seed):
+    found = estimate_lead(*made(lead_s, frame_s=frame_s, seed=seed))
+    assert (found.kind, found.confidence, found.matched, found.refused) == ("locked", "high", 16, 0)
+    assert abs(found.lead_ms - 1000 * lead_s) < 0.001 and 0.1 < found.plus_minus_ms < 0.3
+    assert found.drift_ppm == 0.0 and found.jitter_ms < 0.001 and found.remarks == ()
+
+
+@pytest.mark.parametrize("jitter_ms", [0.2, 0.5])
+def test_jitter_is_told_as_the_scatter_that_it_is(jitter_ms):
+    found = [estimate_lead(*made(0.1, 64, jitter_s=jitter_ms / 1000, seed=s)) for s in range(20)]
+    assert {m.kind for m in found} == {"locked"}
+    assert 0.7 * jitter_ms < float(np.median([m.jitter_ms for m in found])) < 1.3 * jitter_ms
+    assert sum(held(m, 0.1) for m in found) >= 19
+    assert all(m.plus_minus_ms < 0.2 + jitter_ms / 4 for m in found)  # it falls with the root of the events
+    assert sum(m.drift_ppm != 0 for m in found) <= 2  # what is only scatter is not told as drift
+
+
+def test_more_jitter_than_a_made_clip_has_is_not_called_one():
+    loose = [estimate_lead(*made(0.1, 40, jitter_s=0.003, seed=s)) for s in range(12)]
+    assert all(m.kind != "locked" or m.confidence != "high" for m in loose)
+    assert all(m.drift_ppm == 0 for m in loose)
+    assert all(abs(m.lead_ms - 100) < 22 for m in loose)
+
+
+@pytest.mark.parametrize("ppm", [-310.0, 45.0, 180.0])
+def test_the_drift_of_a_made_clip(ppm):
+    found = estimate_lead(*made(-0.2, 80, drift=ppm * 1e-6, jitter_s=5e-5))
+    assert abs(found.drift_ppm - ppm) <= 3 * found.drift_plus_minus_ppm and found.drift_plus_minus_ppm < 2
+    assert held(found, -0.2) and found.confidence == "high" and found.kind == "locked"
+    flashes, _ = made(-0.2, 80)
+    assert found.middle_s == pytest.approx(float(np.mean([f.time_s for f in flashes])))
+
+
+# filmed: an exposure that tells the instant inside its frame
+
+
+@given(LEADS, st.sampled_from([1 / 24, 0.04, 1 / 60]), st.sampled_from([0.5, 0.75, 1.0]), st.integers(1, 10_000))
+@settings(max_examples=60, deadline=None)
+def test_an_exposure_tells_the_lead_to_a_fraction_of_its_frame(lead_s, frame_s, exposure, seed):
+    flashes, beeps = filmed(lead_s, 40, frame_s, exposure, seed=seed)
+    inside = np.array([f.part > 0.06 and f.light < 0.94 for f in flashes])
+    assume(inside.sum() >= 8 and np.ptp(np.array([f.light for f in flashes])[inside]) > 0.3)
+    found = estimate_lead(flashes, beeps)
+    assert found.kind == "exposed" and found.confidence == "high"
+    assert held(found, lead_s) and found.plus_minus_ms < 1.5 and found.jitter_ms < 1.0
+    assert found.drift_ppm == pytest.approx(0.0, abs=3.0)
+
+
+def test_each_event_of_an_exposed_recording_tells_the_lead_alone():
+    flashes, beeps = filmed(0.0731, 40, 0.04, 0.6)
+    found = estimate_lead(flashes, beeps)
+    sure = [e for e in found.events if e.tells]
+    assert len(sure) >= 20 and all(abs(e.lead_ms - 73.1) < 0.5 for e in sure)
+    bounds = [e for e in found.events if not e.tells]
+    assert bounds and all(abs(e.lead_ms - 73.1) < 20 for e in bounds)  # it fell between exposures: within the frame
+    assert [e.time_s for e in found.events] == [f.time_s for f in flashes]
+
+
+@pytest.mark.parametrize("ppm", [-250.0, 120.0])
+def test_the_drift_of_an_exposed_recording(ppm):
+    found = estimate_lead(*filmed(0.3, 60, 0.04, 0.8, drift=ppm * 1e-6))
+    assert found.kind == "exposed" and abs(found.drift_ppm - ppm) < 6 and held(found, 0.3)
+
+
+def test_few_flashes_in_a_short_exposure_still_tell_and_the_others_bound_it():
+    for seed in range(1, 9):
+        flashes, beeps = filmed(0.25, 40, 0.04, 0.14, seed=seed)
+        inside = sum(f.part > 0.06 and f.light < 0.94 for f in flashes)
+        found = estimate_lead(flashes, beeps)
+        if 4 <= inside < 8:
+            assert found.kind == "exposed" and found.plus_minus_ms < 4
+        assert held(found, 0.25)
+
+
+# filmed: frames that are dark or bright
+
+
+@given(LEADS, st.sampled_from([1 / 24, 0.04, 1 / 60]), st.integers(5, 60), st.integers(1, 10_000))
+@settings(max_examples=60, deadline=None)
+def test_hard_frames_bound_the_lead_by_where_all_their_intervals_meet(lead_s, frame_s, many, seed):
+    flashes, beeps = filmed(lead_s, many, frame_s, exposure=0.0, seed=seed)
+    low = max(f.before_s - b.time_s for f, b in zip(flashes, beeps, strict=True))
+    high = min(f.time_s - b.time_s for f, b in zip(flashes, beeps, strict=True))
+    assume(high - low > 0.0021)  # else it looks like a clip that was made
+    found = estimate_lead(flashes, beeps)
+    assume(found.kind == "hard" and not found.refused)
+    assert found.lead_ms == pytest.approx(500 * (low + high), abs=1e-3)
+    assert found.plus_minus_ms == pytest.approx(500 * (high - low), abs=1e-3) and held(found, lead_s)
+    assert found.drift_ppm == 0.0 and (found.drift_plus_minus_ppm > 0)
+    assert (found.confidence == "high") == (many >= 8 and found.plus_minus_ms < 300 * frame_s)
+    assert any("half a frame was taken off" in r for r in found.remarks)
+
+
+@pytest.mark.parametrize("ppm", [-420.0, 380.0])
+def test_the_drift_of_hard_frames_is_told_where_no_constant_lead_fits(ppm):
+    for seed in range(1, 6):
+        flashes, beeps = filmed(0.1, 120, 0.04, exposure=0.0, drift=ppm * 1e-6, seed=seed)
+        found = estimate_lead(flashes, beeps)
+        assert found.kind == "hard" and found.drift_ppm != 0
+        assert abs(found.drift_ppm - ppm) <= found.drift_plus_minus_ppm < 60
+        assert abs(found.lead_ms - 100) <= found.plus_minus_ms + 0.5 and found.plus_minus_ms < 8
+
+
+def test_one_contradicting_event_among_hard_frames_widens_the_uncertainty_and_is_no_drift():
+    flashes, beeps = filmed(0.1, 24, 0.04, exposure=0.0)
+    clean = estimate_lead(flashes, beeps)
+    late = [f.time_s - b.time_s for f, b in zip(flashes, beeps, strict=True)]
+    first = late.index(min(late))
+    beeps[first] = Beep(beeps[first].time_s + late[first] - 0.097, 1.0)  # as if it had been seen 3 ms before it was
+    found = estimate_lead(flashes, beeps)
+    assert found.matched == 24 and found.drift_ppm == 0.0
+    assert (
+        found.plus_minus_ms >= clean.plus_minus_ms + 0.5 * 40 / 24 and abs(found.lead_ms - 100) <= found.plus_minus_ms
+    )
+
+
+# what belongs together
+
+
+def test_events_without_a_partner_are_left_out_and_counted():
+    flashes, beeps = made(0.15, 20)
+    found = estimate_lead(
+        [f for i, f in enumerate(flashes) if i not in (3, 9)], [b for i, b in enumerate(beeps) if i != 5]
+    )
+    assert (found.matched, found.refused) == (17, 2) and found.confidence == "high"
+    assert "2 events had no partner or did not fit, and were left out." in found.remarks
+    alone = estimate_lead(flashes, beeps[:-1])
+    assert (alone.matched, alone.refused) == (19, 1)
+    assert "1 event had no partner or did not fit, and was left out." in alone.remarks
+
+
+def test_a_beep_in_the_wrong_place_does_not_pull_the_lead():
+    flashes, beeps = made(0.15, 20)
+    beeps[7] = Beep(beeps[7].time_s + 0.033, 1.0)
+    found = estimate_lead(flashes, beeps)
+    assert found.lead_ms == pytest.approx(150.0, abs=0.01) and (found.matched, found.refused) == (19, 1)
+
+
+@pytest.mark.parametrize(
+    ("many", "confidence", "said"), [(2, "low", True), (3, "medium", True), (4, "medium", True), (5, "high", False)]
+)
+def test_few_events_are_never_called_sure(many, confidence, said):
+    found = estimate_lead(*made(0.1, many))
+    assert found.confidence == confidence and found.lead_ms == pytest.approx(100.0, abs=0.01)
+    assert any(r == f"Only {many} events: make the recording longer." for r in found.remarks) == said
+
+
+@pytest.mark.parametrize(("stray", "confidence"), [(4, "high"), (5, "medium"), (9, "medium"), (11, "low")])
+def test_where_many_do_not_belong_together_less_is_believed(stray, confidence):
+    """Ten pairs, and so many flashes and beeps besides that have no partner."""
+    flashes, beeps = made(0.1, 10)
+    end = flashes[-1].time_s
+    flashes += [Flash(t, t - 0.04, 1.0, 1.0, 100.0) for t in (end + 20 + 1.37 * i for i in range(stray))]
+    beeps += [Beep(end + 60 + 0.91 * i, 1.0) for i in range(stray)]
+    found = estimate_lead(flashes, beeps)
+    assert (found.matched, found.refused, found.confidence) == (10, stray, confidence)
+
+
+@pytest.mark.parametrize(("gap_s", "ambiguous"), [(0.5, True), (2.0, True), (5.2, False)])
+def test_events_that_repeat_regularly_are_ambiguous_unless_the_others_are_out_of_reach(gap_s, ambiguous):
+    times = [round((2 + gap_s * i) / 0.04) * 0.04 for i in range(20)]
+    flashes, beeps = [Flash(t, t - 0.04, 1.0, 1.0, 100.0) for t in times], [Beep(t - 0.12, 1.0) for t in times]
+    found = estimate_lead(flashes, beeps)
+    told = any("repeat too regularly" in r for r in found.remarks)
+    assert told == ambiguous and (found.confidence == "low") == ambiguous
+    assert found.lead_ms == pytest.approx(120.0, abs=0.01)  # most pairs
+
+
+@pytest.mark.parametrize(("lead_s", "reached"), [(4.9, True), (-4.9, True), (5.4, False)])
+def test_a_lead_is_looked_for_up_to_five_seconds(lead_s, reached):
+    flashes, beeps = made(lead_s, 12)
+    if reached:
+        assert estimate_lead(flashes, beeps).lead_ms == pytest.approx(1000 * lead_s, abs=0.01)
+    else:
+        try:
+            found = estimate_lead(flashes, beeps)
+        except MeasureError:
+            return
+        assert found.confidence != "high"
+
+
+def test_what_lies_too_far_apart_or_is_too_little_is_said():
+    flashes, beeps = made(0.0, 6)
+    for seen_, heard, said in (
+        ([], beeps, "No flashes were found in the picture."),
+        (flashes[:1], beeps, "Only one flash was found."),
+        (flashes, [], "No beeps were found in the sound."),
+        (flashes, beeps[:1], "Only one beep was found."),
+        (flashes, [Beep(b.time_s + 60, 1.0) for b in beeps], "more than five seconds apart"),
+    ):
+        with pytest.raises(MeasureError, match=said):
+            estimate_lead(seen_, heard)
+
+
+def test_of_several_regions_the_surest_is_taken():
+    flashes, beeps = made(0.1, 16)
+    noise = [Flash(t, t - 0.04, 1.0, 1.0, 9.0) for t in (3.0, 5.5, 7.7)]
+    found = best_estimate([noise, flashes[:4], flashes], beeps)
+    assert (found.matched, found.confidence) == (16, "high")
+    assert best_estimate([flashes[:9], flashes], beeps).matched == 16
+    with pytest.raises(MeasureError, match="No flashes"):
+        best_estimate([], beeps)
+    with pytest.raises(MeasureError, match="Only one flash"):
+        best_estimate([flashes[:1]], beeps)
+
+
+# marks by hand
+
+
+def marks(lead_s: float, many: int, frame_s: float = 0.04) -> list[Mark]:
+    flashes, beeps = filmed(lead_s, many, frame_s, exposure=0.0)
+    return [Mark(f.time_s, f.before_s, b.time_s) for f, b in zip(flashes, beeps, strict=True)]
+
+
+def test_one_mark_is_half_a_frame_unsure_and_low():
+    [mark] = marks(0.2, 1)
+    found = lead_from_marks([mark])
+    assert found.lead_ms == pytest.approx(500 * (mark.picture_s + mark.before_s) - 1000 * mark.sound_s) == mark.lead_ms
+    assert found.plus_minus_ms == pytest.approx(20 + 1) and found.confidence == "low" and held(found, 0.2)
+    assert "One mark tells" in found.remarks[0] and found.jitter_ms == 0.0
+
+
+def test_several_marks_narrow_it_to_what_they_have_in_common():
+    some = marks(0.2, 7)
+    found = lead_from_marks(list(reversed(some)))
+    low = max(m.before_s - m.sound_s for m in some) - 0.001
+    high = min(m.picture_s - m.sound_s for m in some) + 0.001
+    assert found.lead_ms == pytest.approx(500 * (low + high)) and found.plus_minus_ms == pytest.approx(
+        500 * (high - low)
+    )
+    assert found.confidence == "medium" and found.matched == 7 and found.remarks == () and held(found, 0.2)
+    assert found.jitter_ms == pytest.approx(1000 * float(np.std([m.picture_s - m.sound_s for m in some])))
+    assert [e.time_s for e in found.events] == sorted(m.picture_s for m in some)
+
+
+def test_marks_that_contradict_each_other_are_said_and_cost_certainty():
+    some = marks(0.2, 4)
+    some[2] = Mark(some[2].picture_s, some[2].before_s, some[2].sound_s - 0.3)
+    found = lead_from_marks(some)
+    assert found.confidence == "low" and "contradict" in found.remarks[0]
+    assert abs(found.lead_ms - 200) <= found.plus_minus_ms
+    agreeing = lead_from_marks([m for i, m in enumerate(some) if i != 2])
+    assert found.plus_minus_ms == pytest.approx(agreeing.plus_minus_ms + 0.25 * 40)
+    with pytest.raises(MeasureError, match="Nothing is marked"):
+        lead_from_marks([])
+    assert math.isfinite(found.drift_ppm)
