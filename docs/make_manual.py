@@ -9,6 +9,7 @@ ROOT = Path(__file__).resolve().parent.parent
 PAGE = ROOT / "docs" / "commands.md"
 MANUAL = ROOT / "packaging" / "kymaton.1"
 COMPLETION = ROOT / "packaging" / "kymaton.bash"
+COMPLETION_ZSH = ROOT / "packaging" / "_kymaton"
 
 from kymaton import __version__
 from kymaton.cli.parser import parser
@@ -104,8 +105,49 @@ def completion() -> str:
     )
 
 
+def completion_zsh() -> str:
+    """The same words for zsh, each option with what it means."""
+    lines = ["#compdef kymaton", "# Completion of kymaton for zsh. Written by `make pages`.", "_kymaton() {"]
+    lines += [
+        '  local said="${words[2]}" more="${words[3]}"',
+        "  local -a found",
+        "  if (( CURRENT == 2 )); then",
+        "    found=(",
+    ]
+    firsts: dict[str, str] = {}
+    seconds: dict[str, list[str]] = {}
+    for said, about, _ in commands(parser()):
+        _, first, *rest = said.split()
+        firsts.setdefault(first, about if not rest else f"{first} …")
+        seconds.setdefault(first, []).extend(rest[:1])
+    lines += [f"      {_zsh(f'{name}:{about}')}" for name, about in firsts.items()]
+    lines += ["    )", "    _describe command found && return", "  fi"]
+    for first, names in seconds.items():
+        if names:
+            lines.append(
+                f"  if (( CURRENT == 3 )) && [[ $said == {first} ]]; then compadd {' '.join(names)}; return; fi"
+            )
+    lines.append('  case "$said $more" in')
+    for said, _, sub in commands(parser()):
+        offered = [
+            _zsh(
+                f"{option}[{(action.help or 'show this help').replace('%%', '%').replace('[', '(').replace(']', ')')}]"
+            )
+            for action in sub._actions
+            for option in action.option_strings
+            if option.startswith("--")
+        ]
+        pattern = said.removeprefix("kymaton ")
+        lines.append(f'    {_zsh(pattern)}*) _arguments {" ".join(offered)} "*:file:_files" ;;')
+    return "\n".join([*lines, "  esac", "}", '_kymaton "$@"', ""])
+
+
+def _zsh(text: str) -> str:
+    return "'" + text.replace("'", "'\\''") + "'"
+
+
 if __name__ == "__main__":
-    written = {PAGE: page(), MANUAL: manual(), COMPLETION: completion()}
+    written = {PAGE: page(), MANUAL: manual(), COMPLETION: completion(), COMPLETION_ZSH: completion_zsh()}
     if sys.argv[1:] == ["--check"]:
         stale = [p.name for p, text in written.items() if p.read_text("utf-8") != text]
         sys.exit(f"not as the program is: {', '.join(stale)}; run make pages" if stale else 0)

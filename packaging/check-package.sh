@@ -23,7 +23,8 @@ code=0
 [ "$code" = 1 ] || { echo "the demo has no faults in the wheel (exit code $code)"; exit 1; }
 "$kymaton" render "$demo" --cue guest-talk --listener ilse -o "$made/ilse.wav"
 for file in applications/org.kymaton.Kymaton.desktop metainfo/org.kymaton.Kymaton.metainfo.xml mime/packages/kymaton.xml \
-    man/man1/kymaton.1 bash-completion/completions/kymaton icons/hicolor/scalable/apps/kymaton.svg; do
+    man/man1/kymaton.1 bash-completion/completions/kymaton zsh/site-functions/_kymaton doc/kymaton/licences.md \
+    icons/hicolor/scalable/apps/kymaton.svg; do
     [ -f "$made/venv/share/$file" ] || { echo "the wheel lacks share/$file"; exit 1; }
 done
 QT_QPA_PLATFORM=offscreen "$made/venv/bin/python" - <<'TRY'

@@ -5,6 +5,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from kymaton.app.path.menus import plate_menu
 from kymaton.catalogue.registry import use_own
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.rig import rename_device
@@ -192,7 +193,7 @@ def test_delete_and_rename_on_the_map(make_window, qtbot):
     map_.at = "desk"
     qtbot.keyClick(map_, Qt.Key.Key_F2)
     assert window.path.patch.line.text() == "rename Desk to "
-    menu = map_.menu_for(map_.map.plates["desk"])
+    menu = plate_menu(map_, map_.map.plates["desk"])
     assert {"Remove", "Rename"} <= {a.text() for a in menu.actions()}
     next(a for a in menu.actions() if a.text() == "Duplicate").trigger()
     assert window.document.show.device("desk-2").name == "Desk 2"
@@ -264,7 +265,7 @@ def test_an_input_list_is_previewed_mapped_and_added_in_one_edit(make_window, qt
 def test_a_device_is_saved_as_a_kind_and_the_map_as_svg(make_window, qtbot, tmp_path):
     window = make_window()
     window.go("path")
-    menu = window.path.map.menu_for(window.path.map.map.plates["switcher"])
+    menu = plate_menu(window.path.map, window.path.map.map.plates["switcher"])
     window.document.edit(rename_device(window.document.show, "switcher", "Museum switcher"), "rename")
     next(a for a in menu.actions() if a.text() == "Save as a kind").trigger()
     assert window.notices.count() == 1

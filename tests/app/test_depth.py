@@ -6,7 +6,9 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtWidgets import QLabel
 
+from kymaton.app.path.menus import plate_menu
 from kymaton.app.path.scope import Scope, scoped
+from kymaton.app.path.telling import plate_told
 from kymaton.core.model import Figure
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO
@@ -84,7 +86,10 @@ def test_a_place_alone_and_a_place_folded(window, qtbot):
     entries = {a.text(): a for a in window.path.scope_menu().actions()}
     entries["Fold Tide-gauge museum"].trigger()
     folded = map_.map.plates["fold-museum-picked-up"]
-    assert len(map_.map.plates) < every - 10 and "table mic" in map_.told(folded).lower()
+    assert (
+        len(map_.map.plates) < every - 10
+        and "table mic" in plate_told(map_.document.show, folded, map_.plate_of).lower()
+    )
     assert window.document.show.device("table-mic")  # nothing happened to the show
     map_.choose(folded)
     assert len(map_.map.plates) == every and map_.scope.whole
@@ -105,7 +110,7 @@ def test_several_devices_are_put_in_a_place_and_removed_together(window, qtbot):
         point = QPointF(plate.x + plate.width / 2, plate.middle).toPoint()
         qtbot.mouseClick(map_, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, point)
     assert map_.marked == {"camera-a", "camera-b"}
-    entries = {a.text(): a for a in map_.menu_for(map_.map.plates["camera-a"]).actions()}
+    entries = {a.text(): a for a in plate_menu(map_, map_.map.plates["camera-a"]).actions()}
     entries["Put them in a place"].trigger()
     line = window.path.patch
     assert line.line.text() == "put Camera A, Camera B in "

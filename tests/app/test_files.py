@@ -7,7 +7,7 @@ import soundfile
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QPushButton
 
-from kymaton.app.sync.files import DRIFT, LANGUAGE, NAME, OFFSET, SWAP
+from kymaton.app.sync.sound_table import DRIFT, LANGUAGE, NAME, OFFSET, SWAP
 from kymaton.media.align import align_files
 from kymaton.media.loudness import loudness_of
 from tests.app.test_recordings import LONG_MS, drop, press, texts
@@ -54,9 +54,9 @@ def test_two_sounds_are_dropped_laid_over_named_and_put_in(window, page, qtbot, 
     page.table.item(1, NAME).setText("Room")
     page.table.item(1, LANGUAGE).setText("eng")
     page.table.item(1, SWAP).setCheckState(Qt.CheckState.Checked)
-    page.original.setChecked(True)
-    page.level.setChecked(True)
-    page.loudness.setText("−30")
+    page.options.original.setChecked(True)
+    page.options.level.setChecked(True)
+    page.options.loudness.setText("−30")
     page.embed(tmp_path / "out.mp4")
     qtbot.waitUntil(lambda: (tmp_path / "out.mp4").exists() and page.work.job is None, timeout=LONG_MS)
     assert picture_hash(tmp_path / "out.mp4")[0] == picture_hash(made / "film.mp4")[0]
@@ -68,7 +68,7 @@ def test_two_sounds_are_dropped_laid_over_named_and_put_in(window, page, qtbot, 
     assert any("the film has −30.0 LUFS" in t for t in texts(window))
     page.embed(made / "film.mp4")
     qtbot.waitUntil(lambda: any("would overwrite" in t for t in texts(window)), timeout=LONG_MS)
-    page.loudness.setText("loud")
+    page.options.loudness.setText("loud")
     page.embed(tmp_path / "never.mp4")
     assert any("A loudness lies between" in t for t in texts(window)) and page.work.job is None
 
@@ -76,7 +76,7 @@ def test_two_sounds_are_dropped_laid_over_named_and_put_in(window, page, qtbot, 
 def test_what_shares_nothing_needs_an_offset_by_hand(window, page, qtbot, made):
     for name in ("Right against left", "Extract its sound", "Its own sound", "Lay over each other"):
         press(qtbot, page, name)
-    assert sum("to begin with" in t for t in texts(window)) >= 1 and page.work.job is None and page.sounds == []
+    assert sum("to begin with" in t for t in texts(window)) >= 1 and page.work.job is None and page.table.sounds == []
     page.film.setText(str(made / "film.mp4"))
     page.add(made / "other.wav")
     aligned(page, qtbot)
@@ -87,16 +87,16 @@ def test_what_shares_nothing_needs_an_offset_by_hand(window, page, qtbot, made):
     )
     page.table.item(0, OFFSET).setText("−12,5")
     page.table.item(0, DRIFT).setText("3")
-    assert (page.sounds[0].offset_ms, page.sounds[0].drift_ppm) == (-12.5, 3.0) and page.options.isVisible()
+    assert (page.table.sounds[0].offset_ms, page.table.sounds[0].drift_ppm) == (-12.5, 3.0) and page.options.isVisible()
     page.table.item(0, OFFSET).setText("soon")
-    assert page.sounds[0].offset_ms == -12.5 and any("'soon' is not a number of ms" in t for t in texts(window))
+    assert page.table.sounds[0].offset_ms == -12.5 and any("'soon' is not a number of ms" in t for t in texts(window))
     aligned(page, qtbot)
-    assert page.sounds[0].offset_ms == -12.5  # what was typed stays
+    assert page.table.sounds[0].offset_ms == -12.5  # what was typed stays
     page.film.setText(str(made / "mix.wav"))
-    assert page.sounds[0].offset_ms == -12.5
+    assert page.table.sounds[0].offset_ms == -12.5
     page.table.setCurrentCell(0, OFFSET)
     press(qtbot, page, "Remove")
-    assert page.sounds == [] and page.table.rowCount() == 0
+    assert page.table.sounds == [] and page.table.rowCount() == 0
     press(qtbot, page, "Lay over each other")
     assert any("Add a sound first" in t for t in texts(window))
 

@@ -6,7 +6,7 @@ import soundfile
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtWidgets import QPushButton
 
-from kymaton.app.path.strip import routes_of
+from kymaton.app.widgets.route_strip import routes_of
 from kymaton.core.checks.report import Report
 from kymaton.core.errors import Stopped
 from kymaton.core.planning.mix_minus import propose

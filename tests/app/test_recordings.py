@@ -120,12 +120,15 @@ def test_what_cannot_be_measured_is_one_sentence(window, page, qtbot, tmp_path):
 
 
 def test_a_clip_is_made_and_stop_leaves_nothing(window, page, qtbot, tmp_path):
-    for line, text, said in ((page.format, "720", "'720' is not a picture"), (page.seconds, "long", "'long' is not")):
+    for line, text, said in (
+        (page.clip.format, "720", "'720' is not a picture"),
+        (page.clip.seconds, "long", "'long' is not"),
+    ):
         line.setText(text)
-        page.make_clip(tmp_path / "clip.mp4")
+        page.clip.make_clip(tmp_path / "clip.mp4")
         assert any(said in t for t in texts(window)) and page.work.job is None
         line.setText({"720": "320x180p25", "long": "1200"}[text])
-    page.make_clip(tmp_path / "clip.mp4")
+    page.clip.make_clip(tmp_path / "clip.mp4")
     qtbot.waitUntil(lambda: page.work.job is not None and page.work.stop_button.isVisible())
     page.measure([tmp_path / "other.mp4"])
     assert any("One piece of work at a time" in t for t in texts(window))
@@ -140,7 +143,7 @@ def test_a_clip_is_played_over_the_screen_or_it_is_said_why_not(window, page, qt
     (tmp_path / "text.mp4").write_text("no film")
     began: list[bool] = []
     page.playing.began.connect(lambda: began.append(True))
-    page.play(tmp_path / name)
+    page.clip.play(tmp_path / name)
     assert any("flashes about once a second" in t for t in texts(window))
     process = page.playing.process
     qtbot.waitUntil(lambda: bool(began) or page.playing.process is None, timeout=LONG_MS)

@@ -10,12 +10,14 @@ from kymaton.app.document import Document
 from kymaton.app.hearing.lanes import lanes_of, remark
 from kymaton.app.hearing.table import told
 from kymaton.app.listen import Player
-from kymaton.app.path.map import offers, rounded
-from kymaton.app.path.strip import routes_of, strip_title
+from kymaton.app.path.drawing import rounded
+from kymaton.app.path.menus import offers
+from kymaton.app.path.telling import cable_told
 from kymaton.app.settings import MOST_RECENT, Settings
 from kymaton.app.theme.marks import ICONS, draw_form, icon
 from kymaton.app.widgets.basic import empty
 from kymaton.app.widgets.findings import evidence_lines
+from kymaton.app.widgets.route_strip import routes_of, strip_title
 from kymaton.app.work import Job
 from kymaton.core.errors import FileError, RenderError, Stopped
 from kymaton.media.audition import Audition
@@ -103,8 +105,13 @@ def test_the_map_tells_devices_and_leads(window):
     map_ = window.path.map
     plate = map_.map.plates["call"]
     assert "delay 98.0 ± 12.0 ms, measured 2026-11-21" in hover(map_, plate.x + 5, plate.middle)
-    assert map_.cable_told("camera-a-hdmi-to-switcher-hdmi1") == "Camera A HDMI to Switcher HDMI 1: HDMI, 11 m"
-    assert map_.cable_told("sound-maren-to-table-mic-capsule") == "Maren to Table mic: through air, 0.08 m"
+    assert (
+        cable_told(map_.document.show, "camera-a-hdmi-to-switcher-hdmi1")
+        == "Camera A HDMI to Switcher HDMI 1: HDMI, 11 m"
+    )
+    assert (
+        cable_told(map_.document.show, "sound-maren-to-table-mic-capsule") == "Maren to Table mic: through air, 0.08 m"
+    )
     wire = next(w for w in map_.map.wires if w.source == "desk" and w.target == "loudspeakers")
     x, y = wire.points[len(wire.points) // 2]
     assert map_.wire_at(QPointF(x, y)) is not None

@@ -14,7 +14,7 @@ from kymaton.cli.main import main
 from kymaton.core.errors import FileError, Stopped
 from kymaton.media.align import align_files
 from kymaton.media.extract import extract
-from kymaton.media.film.batch import COLUMNS, Order, fulfil_all, read_orders, run_job, told
+from kymaton.media.film.batch import COLUMNS, Order, describe, fulfil_all, read_orders, run_job
 from kymaton.media.film.embed import Embedding, embed
 from kymaton.media.film.placing import PlacedSound, Track
 from kymaton.media.loudness import loudness_of, to_goal
@@ -79,13 +79,13 @@ def test_a_film_is_brought_to_a_loudness_and_no_higher_than_its_true_peak_allows
     reached = run_job(Order(job, True, -30.0))
     after = loudness_of(tmp_path / "out.mkv")
     assert after.integrated_lufs == pytest.approx(-30.0, abs=0.2)
-    assert reached.reached == after and "the film has −30.0 LUFS" in told(reached)
+    assert reached.reached == after and "the film has −30.0 LUFS" in describe(reached)
     assert abs(align_files(picture, tmp_path / "out.mkv").offset_ms) < 0.1
     held = run_job(Order(job, True, 0.0, -2.0))
     peak = loudness_of(tmp_path / "out.mkv")
     assert peak.true_peak_dbtp == pytest.approx(-2.0, abs=0.06) and peak.integrated_lufs < -1.0
-    assert f"{-peak.integrated_lufs:.1f} LU under the goal, because the true peak allows no more" in told(held)
-    assert "under the goal" not in told(reached)
+    assert f"{-peak.integrated_lufs:.1f} LU under the goal, because the true peak allows no more" in describe(held)
+    assert "under the goal" not in describe(reached)
 
 
 def test_a_codec_that_lifts_the_peak_is_allowed_for(tmp_path):
@@ -102,7 +102,7 @@ def test_a_codec_that_lifts_the_peak_is_allowed_for(tmp_path):
     done = run_job(Order(job, False, 0.0, -2.0))
     peak_dbtp = loudness_of(job.out).true_peak_dbtp
     assert -2.9 < peak_dbtp <= -1.9 and done.gain_db < louder.gain_db
-    assert "under the goal" in told(done) and ("allows no more" in told(done)) == (peak_dbtp > -2.1)
+    assert "under the goal" in describe(done) and ("allows no more" in describe(done)) == (peak_dbtp > -2.1)
     job.out.write_bytes(b"what was there before")
     for least in (0.55, 0.8):  # in the first film and in the second
         with pytest.raises(Stopped):

@@ -62,7 +62,7 @@ def measure(options: argparse.Namespace) -> int:
 
 
 def embed(options: argparse.Namespace) -> int:
-    from kymaton.media.film.batch import fulfil_all, read_orders, told
+    from kymaton.media.film.batch import describe, fulfil_all, read_orders
 
     orders = read_orders(options.list) if options.list is not None else [_order(options)]
     failed, results = False, []
@@ -75,7 +75,7 @@ def embed(options: argparse.Namespace) -> int:
             if options.json:
                 results.append(json_output.done_json(done))
             else:
-                print(f"{done.order.embedding.out.name}: {done.trouble}" if done.made is None else told(done))
+                print(f"{done.order.embedding.out.name}: {done.trouble}" if done.made is None else describe(done))
     if options.json:
         print_json(results if options.list is not None else results[0])
     return 2 if failed else 0

@@ -8,7 +8,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton.core.signal.folding import _components, _ranks, fold, folded_values, reachable
-from kymaton.core.signal.loops import _cut_once
 from tests.graphs import make_graph, nets
 
 PAIRS = st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9)), max_size=30)
@@ -83,18 +82,3 @@ def test_levels_come_in_an_order_in_which_they_can_be_solved(net):
         seen += [*level.entering.tolist(), *level.inner.tolist()]
         solved |= set(level.nodes.tolist())
     assert sorted(seen) == list(range(len(folding.last_edge)))
-
-
-@given(PAIRS)
-@settings(deadline=None, max_examples=60)
-def test_cutting_leaves_no_loop_and_meets_each_once_where_it_can(pairs):
-    net = net_of(pairs)
-    edges = list(net.edges)
-    cycles = [[(a, b) for a, b in zip(c, [*c[1:], c[0]], strict=True)] for c in nx.simple_cycles(net)][:200]
-    if not cycles or len(cycles) == 200:
-        return
-    cut = _cut_once(edges, cycles)
-    rest = net.copy()
-    rest.remove_edges_from(cut)
-    assert nx.is_directed_acyclic_graph(rest)
-    assert all(any(e in cut for e in c) for c in cycles)

@@ -5,7 +5,7 @@ import math
 import networkx as nx
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
@@ -42,8 +42,7 @@ def test_arrivals_sum_to_the_transfer_function_within_what_was_dropped(net, f_hz
     size = len(graph.nodes)
     magnitude = np.zeros((size, size))
     np.add.at(magnitude, (graph.dst, graph.src), 10 ** (state.gain_db / 20))
-    if np.abs(np.linalg.eigvals(magnitude)).max() > 0.9:
-        return  # the bound holds for loops that die away
+    assume(np.abs(np.linalg.eigvals(magnitude)).max() <= 0.9)  # the bound holds for loops that die away
     way, bound = transfer(graph, state, f_hz)
     for s, (sound, _) in enumerate(graph.signals):
         dropped = bound @ hearing.dropped[:, s]

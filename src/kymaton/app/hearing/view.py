@@ -6,10 +6,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
-    QFrame,
     QGridLayout,
     QHBoxLayout,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -18,27 +16,12 @@ from PyQt6.QtWidgets import (
 from kymaton.app.document import Document
 from kymaton.app.hearing.lanes import LanesView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
-from kymaton.app.path.strip import RouteStrip, strip_title
-from kymaton.app.widgets.basic import Aside, StepView, button, label
+from kymaton.app.widgets.basic import Aside, StepView, button, label, scrolled
+from kymaton.app.widgets.route_strip import RouteStrip, strip_title
 from kymaton.core.words import ms, number, said
 
 if TYPE_CHECKING:
     from kymaton.app.hearing.proposal import ProposalView
-
-
-def scrolled(widget: QWidget) -> QScrollArea:
-    area = QScrollArea()
-    area.setFrameShape(QFrame.Shape.NoFrame)
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    inside = QWidget()
-    layout = QVBoxLayout(inside)
-    layout.setContentsMargins(0, 0, 6, 0)
-    layout.addWidget(widget)
-    layout.addStretch(1)
-    area.setWidget(inside)
-    return area
 
 
 class HearingView(StepView):

@@ -16,9 +16,9 @@ from kymaton.app.path.map import PathMap
 from kymaton.app.path.patchline import PatchLine
 from kymaton.app.path.ports import PortTable
 from kymaton.app.path.scope import Scope
-from kymaton.app.path.strip import RouteStrip, strip_title
 from kymaton.app.theme.theme import THEME
 from kymaton.app.widgets.basic import StepView, button, label
+from kymaton.app.widgets.route_strip import RouteStrip, strip_title
 from kymaton.catalogue.registry import GROUPS, OTHERS, all_kinds, group_of, use_own
 from kymaton.core.errors import FileError
 from kymaton.language.commands import read_command

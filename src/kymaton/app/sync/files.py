@@ -4,28 +4,15 @@ import tempfile
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from msgspec.structs import replace
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QCheckBox,
-    QComboBox,
-    QFileDialog,
-    QGridLayout,
-    QHBoxLayout,
-    QHeaderView,
-    QLineEdit,
-    QTableWidget,
-    QTableWidgetItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.kinds import FILMS, SOUNDS, chooser
 from kymaton.app.sync.alignment import AlignmentView, amount, facts
+from kymaton.app.sync.film_options import PREVIEW_S, FilmOptions
 from kymaton.app.sync.laying import Laid, lay_over, lay_sides, make_film, make_films, take_out
 from kymaton.app.sync.player import Playing
+from kymaton.app.sync.sound_table import OFFSET, SoundTable
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.core.words import number
@@ -34,11 +21,6 @@ if TYPE_CHECKING:
     from kymaton.core.measuring.align import Alignment
     from kymaton.media.film.batch import JobResult, Order
 
-CODECS = ("keep", "aac", "flac", "pcm", "opus")
-PREVIEW_S = 20.0
-FILE, OFFSET, DRIFT, NAME, LANGUAGE, SWAP = range(6)
-TITLES = ("Sound", "comes later by, ms", "drift, ppm", "track name", "language", "swap L and R")
-
 
 class FilesPage(QWidget):
     """A film, or a first recording, and what is to be laid over it."""
@@ -46,21 +28,27 @@ class FilesPage(QWidget):
     def __init__(self, document: Document, playing: Playing) -> None:
         super().__init__()
         self.document, self.playing = document, playing
-        self.sounds: list[Laid] = []
         self.folder: tempfile.TemporaryDirectory[str] | None = None  # for what is only looked at
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
         layout.addLayout(self._film_row())
-        layout.addWidget(self._table())
+        self.table = SoundTable(lambda: self.film.text())
+        self.table.filled.connect(self._tell)
+        self.table.refused.connect(document.message)
+        self.table.currentCellChanged.connect(lambda *_: self._tell())
+        layout.addWidget(self.table)
         layout.addLayout(self._sound_row())
         self.work = WorkRow(document)
         layout.addWidget(self.work)
         self.result = QVBoxLayout()
         layout.addLayout(self.result)
-        layout.addWidget(self._options())
+        self.options = FilmOptions(document.show.goals)
+        self.options.preview_wanted.connect(self.preview)
+        self.options.film_wanted.connect(self.ask_embed)
+        layout.addWidget(self.options)
         layout.addStretch(1)
-        self._fill()
+        self.table.fill()
 
     # putting together
 
@@ -70,7 +58,7 @@ class FilesPage(QWidget):
         self.film = QLineEdit()
         self.film.setAccessibleName("Film, or first recording")
         self.film.setPlaceholderText("it stays as it is")
-        self.film.textChanged.connect(self._other_film)
+        self.film.textChanged.connect(lambda: self.table.forget_found())
         row.addWidget(self.film, 1)
         row.addWidget(button("Choose", self.ask_film, "", "A film, or any recording with sound"))
         tip = "One recording with what is sent on the left and what comes back on the right: echo, round trip"
@@ -83,69 +71,16 @@ class FilesPage(QWidget):
         both.setSpacing(2)
         return both
 
-    def _table(self) -> QTableWidget:
-        self.table = QTableWidget(0, len(TITLES))
-        self.table.setHorizontalHeaderLabels(TITLES)
-        self.table.setAccessibleName("Sounds to be laid over it")
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        side, head = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert side is not None and head is not None
-        side.hide()
-        head.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        head.setSectionResizeMode(FILE, QHeaderView.ResizeMode.Stretch)
-        head.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-        self.table.itemChanged.connect(self._typed)
-        self.table.currentCellChanged.connect(lambda row, *_: self._tell(row))
-        return self.table
-
     def _sound_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
         row.addWidget(button("Add sounds", self.ask_sounds, "", "Recordings of the same sound; drop them here"))
         row.addWidget(
             button("Its own sound", self.add_own, "", "To shift it, to swap its sides, to bring it to a loudness")
         )
-        row.addWidget(button("Remove", self.remove, "quiet", "Take the chosen sound off the table"))
+        row.addWidget(button("Remove", self.table.remove_chosen, "quiet", "Take the chosen sound off the table"))
         row.addStretch(1)
         row.addWidget(button("Lay over each other", self.align, "main", "Offset, drift, polarity and level"))
         return row
-
-    def _options(self) -> QWidget:
-        self.options = QWidget()
-        grid = QGridLayout(self.options)
-        grid.setContentsMargins(0, 0, 0, 0)
-        self.codec = QComboBox()
-        self.codec.setAccessibleName("Codec of the new sound")
-        for codec in CODECS:
-            self.codec.addItem("sound as it is, where it can be" if codec == "keep" else codec.upper(), codec)
-        self.original = QCheckBox("keep the film's own sound")
-        self.shorter = QCheckBox("end with the shorter")
-        self.shorter.setToolTip("Else what is too short is filled up with silence, and the picture decides the length")
-        self.level = QCheckBox("bring to")
-        self.loudness, self.peak = QLineEdit(), QLineEdit()
-        goals = self.document.show.goals
-        for line, name, value in (
-            (self.loudness, "Loudness in LUFS", goals.loudness_lufs),
-            (self.peak, "Highest true peak in dBTP", goals.true_peak_dbtp),
-        ):
-            line.setAccessibleName(name)
-            line.setText(f"{value:g}")
-            line.setFixedWidth(52)
-        levels = QHBoxLayout()
-        for part in (self.level, self.loudness, label("LUFS, at most"), self.peak, label("dBTP")):
-            levels.addWidget(part)
-        levels.addStretch(1)
-        grid.addWidget(self.codec, 0, 0)
-        grid.addWidget(self.original, 0, 1)
-        grid.addWidget(self.shorter, 0, 2)
-        grid.addLayout(levels, 1, 0, 1, 3)
-        makes = QHBoxLayout()
-        makes.addWidget(
-            button(f"Look at {number(PREVIEW_S)} s", self.preview, "", "Makes the beginning and plays it full screen")
-        )
-        makes.addWidget(button("Embed into a new film", self.ask_embed, "main", "The picture is copied bit for bit"))
-        makes.insertStretch(0, 1)
-        grid.addLayout(makes, 2, 0, 1, 3)
-        return self.options
 
     # the table
 
@@ -155,11 +90,6 @@ class FilesPage(QWidget):
         if chosen:
             self.film.setText(chosen)
 
-    def _other_film(self) -> None:
-        """What was found is not about another film; what was typed stays."""
-        self.sounds = [s if s.found is None else Laid(s.path) for s in self.sounds]
-        self._fill()
-
     def ask_sounds(self) -> None:
         start = str(Path(self.film.text()).parent if self.film.text() else Path.home())
         chosen, _ = QFileDialog.getOpenFileNames(self, "Sounds", start, chooser("Sounds", *SOUNDS, *FILMS))
@@ -168,9 +98,7 @@ class FilesPage(QWidget):
 
     def add(self, path: Path, offset_ms: float | None = None) -> None:
         """One more sound to be laid over the film."""
-        self.sounds.append(Laid(path, offset_ms))
-        self._fill()
-        self.table.setCurrentCell(len(self.sounds) - 1, OFFSET)
+        self.table.add(Laid(path, offset_ms))
 
     def dropped(self, paths: list[Path]) -> None:
         """The first film, where none is chosen yet; all else are sounds."""
@@ -185,57 +113,6 @@ class FilesPage(QWidget):
         if film is not None:
             self.add(film, 0.0)
 
-    def remove(self) -> None:
-        row = self.table.currentRow()
-        if 0 <= row < len(self.sounds):
-            del self.sounds[row]
-            self.table.removeRow(row)
-            self._fill()
-
-    def _fill(self) -> None:
-        """The table from what is known; names, languages and ticks stay in their rows."""
-        self.table.blockSignals(True)
-        self.table.setRowCount(len(self.sounds))
-        for row, sound in enumerate(self.sounds):
-            own = sound.path == Path(self.film.text())
-            self._put(row, FILE, "the film's own sound" if own else sound.path.name, False)
-            self._put(row, OFFSET, "" if sound.offset_ms is None else number(sound.offset_ms, 2))
-            self._put(row, DRIFT, number(sound.drift_ppm, 1) if sound.drift_ppm else "")
-            for column in (NAME, LANGUAGE, SWAP):
-                if self.table.item(row, column) is None:
-                    self._put(row, column, "")
-        self.table.blockSignals(False)
-        shown = min(5, max(2, len(self.sounds)))
-        self.table.setFixedHeight(30 + shown * max(30, self.table.rowHeight(0)))
-        self._tell(self.table.currentRow())
-
-    def _put(self, row: int, column: int, text: str, editable: bool = True) -> None:
-        item = QTableWidgetItem(text)
-        if column == SWAP:
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Unchecked)
-        elif not editable:
-            item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
-            item.setToolTip(str(self.sounds[row].path))
-        self.table.setItem(row, column, item)
-
-    def _typed(self, item: QTableWidgetItem) -> None:
-        """An offset or a drift by hand."""
-        row, column = item.row(), item.column()
-        if column not in (OFFSET, DRIFT):
-            return
-        sound, text = self.sounds[row], item.text().strip().replace("−", "-").replace(",", ".")
-        try:
-            value = float(text) if text else None
-            if value is not None and not abs(value) < (1e8 if column == OFFSET else 5000):
-                raise ValueError
-        except ValueError:
-            self.document.message.emit(f"'{item.text()}' is not a number of {'ms' if column == OFFSET else 'ppm'}.")
-        else:
-            given = {"offset_ms": value} if column == OFFSET else {"drift_ppm": value or 0.0}
-            self.sounds[row] = replace(sound, found=None, **given)
-        self._fill()
-
     # laying over
 
     def _chosen(self) -> Path | None:
@@ -246,7 +123,7 @@ class FilesPage(QWidget):
         return Path(text) if text else None
 
     def align(self) -> None:
-        film, sounds = self._chosen(), list(self.sounds)
+        film, sounds = self._chosen(), list(self.table.sounds)
         if film is None:
             return
         if sounds:
@@ -275,16 +152,15 @@ class FilesPage(QWidget):
         self.result.addWidget(AlignmentView(heading, text, found))
 
     def _aligned(self, laid: list[Laid]) -> None:
-        self.sounds = laid
-        self._fill()
+        self.table.set_sounds(laid)
         self.table.setCurrentCell(max(0, self.table.currentRow()), OFFSET)
-        self._tell(self.table.currentRow())
+        self._tell()
 
-    def _tell(self, row: int) -> None:
+    def _tell(self) -> None:
         """What is known of the chosen sound, and what can be made of all of them."""
         empty(self.result)
-        sound = self.sounds[row] if 0 <= row < len(self.sounds) else None
-        if not self.sounds:
+        sound = self.table.chosen
+        if not self.table.sounds:
             text = (
                 "Choose a film and add the sounds that were recorded apart from it: they are laid over the film by its "
                 "own sound. Two recordings without picture can be laid over each other as well."
@@ -292,7 +168,7 @@ class FilesPage(QWidget):
             self.result.addWidget(label(text, "soft", wrap=True))
         if sound is not None and sound.found is not None:
             self._tell_found(sound, sound.found)
-        self.options.setVisible(bool(self.sounds) and all(s.offset_ms is not None for s in self.sounds))
+        self.options.setVisible(self.table.are_placed)
 
     def _tell_found(self, sound: Laid, found: "Alignment") -> None:
         first, other = Path(self.film.text()).name, sound.path.name
@@ -306,33 +182,9 @@ class FilesPage(QWidget):
 
     # making
 
-    def order(self, out: Path, most_s: float | None = None) -> "Order":
-        """The film to be made, as it stands on this page. Raises ValueError for a loudness that is no number."""
-        from kymaton.media.film.batch import Order
-        from kymaton.media.film.embed import Embedding
-        from kymaton.media.film.placing import Track
-
-        tracks = []
-        for row, sound in enumerate(self.sounds):
-            name, language, swap = (self.table.item(row, c) for c in (NAME, LANGUAGE, SWAP))
-            assert name is not None and language is not None and swap is not None
-            swapped = swap.checkState() == Qt.CheckState.Checked
-            placed = Track(sound.path, sound.offset_ms or 0.0, sound.drift_ppm)
-            tracks.append(replace(placed, name=name.text().strip(), language=language.text().strip(), swap=swapped))
-        job = Embedding(
-            Path(self.film.text()), tuple(tracks), out, self.codec.currentData(), self.original.isChecked(),
-            self.shorter.isChecked(), most_s,
-        )  # fmt: skip
-        if not self.level.isChecked():
-            return Order(job)
-        goal, most = (float(x.text().replace("−", "-").replace(",", ".")) for x in (self.loudness, self.peak))
-        if not (-70 <= goal <= 0 and -20 <= most <= 3):
-            raise ValueError
-        return Order(job, False, goal, most)
-
     def _ordered(self, out: Path, most_s: float | None = None) -> "Order | None":
         try:
-            return self.order(out, most_s)
+            return self.options.order(Path(self.film.text()), self.table.tracks(), out, most_s)
         except ValueError:
             self.document.message.emit("A loudness lies between −70 and 0 LUFS, a true peak between −20 and 3 dBTP.")
             return None
@@ -351,10 +203,10 @@ class FilesPage(QWidget):
             self.work.start(lambda job: make_film(order, job), f"Making {out.name}", self._embedded)
 
     def _embedded(self, done: "JobResult") -> None:
-        from kymaton.media.film.batch import told
+        from kymaton.media.film.batch import describe
 
-        self.document.message.emit(told(done))
-        self.document.log("film made", told(done))
+        self.document.message.emit(describe(done))
+        self.document.log("film made", describe(done))
 
     def preview(self) -> None:
         """Only the beginning, made beside everything else, and played."""
@@ -395,16 +247,16 @@ class FilesPage(QWidget):
         self.work.start(lambda job: make_films(path, job), f"Making the films of {path.name}", self._listed)
 
     def _listed(self, all_done: list["JobResult"]) -> None:
-        from kymaton.media.film.batch import told
+        from kymaton.media.film.batch import describe
 
         empty(self.result)
         made = sum(d.made is not None for d in all_done)
         self.result.addWidget(label(f"{made} of {len(all_done)} films were made", "heading"))
         for done in all_done:
             if done.made is not None:
-                self.document.log("film made", told(done))
-            name = "" if done.made is not None else f"{done.order.embedding.out.name}: "
-            self.result.addWidget(label(f"{name}{told(done)}", "" if done.made is not None else "problem", wrap=True))
+                self.document.log("film made", describe(done))
+            said = describe(done) if done.made is not None else f"{done.order.embedding.out.name}: {describe(done)}"
+            self.result.addWidget(label(said, "" if done.made is not None else "problem", wrap=True))
 
     def stop(self) -> None:
         """Nothing that was only looked at stays on the disk."""

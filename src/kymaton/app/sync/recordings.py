@@ -4,40 +4,23 @@ import datetime
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PyQt6.QtWidgets import (
-    QCheckBox,
-    QComboBox,
-    QFileDialog,
-    QFrame,
-    QHBoxLayout,
-    QLineEdit,
-    QMenu,
-    QToolButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
-from kymaton.app.hearing.view import scrolled
 from kymaton.app.kinds import FILMS, chooser
-from kymaton.app.sync.measuring import Measured, film_and_measure, make_clip, measure_files
+from kymaton.app.sync.clip_row import ClipRow
+from kymaton.app.sync.measuring import Measured, film_and_measure, measure_files
 from kymaton.app.sync.player import Playing
-from kymaton.app.sync.plot import Plot
-from kymaton.app.widgets.basic import button, empty, label
+from kymaton.app.sync.result_card import ResultCard
+from kymaton.app.widgets.basic import button, empty, label, scrolled
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.edits.measurements import combined, compared, record_only, take_over
-from kymaton.core.formats import read_format
 from kymaton.core.model import Measurement, Show, ShowError
-from kymaton.core.planning.sync_delays import frames_text
 from kymaton.core.signal.av_offset import AVOffset, leads, window_of, worst
-from kymaton.core.words import counted, lowered, ms, ms_within, number
-
-if TYPE_CHECKING:
-    pass
+from kymaton.core.words import lowered, ms, ms_within, number
 
 
 class RecordingsPage(QWidget):
@@ -68,9 +51,10 @@ class RecordingsPage(QWidget):
         self.claps.setToolTip("For a recording of claps or clicks in the picture, instead of the sync clip")
         row.addWidget(self.claps)
         layout.addLayout(row)
-        layout.addLayout(self._clip_row())
-        layout.addLayout(self._practice_row())
         self.work = WorkRow(document)
+        self.clip = ClipRow(document, self.work, self.playing)
+        layout.addWidget(self.clip)
+        layout.addLayout(self._practice_row())
         layout.addWidget(self.work)
         content = QWidget()
         self.cards = QVBoxLayout(content)
@@ -78,25 +62,6 @@ class RecordingsPage(QWidget):
         layout.addWidget(scrolled(content), 1)
         document.report_changed.connect(self.refresh)
         document.cue_changed.connect(self.refresh)
-
-    def _clip_row(self) -> QHBoxLayout:
-        row = QHBoxLayout()
-        self.format, self.seconds = QLineEdit("720p60"), QLineEdit("20")
-        self.format.setToolTip("Another rate than the camera's: its flashes then fall everywhere between the frames")
-        row.addWidget(label("Sync clip", "small"))
-        for line, name, wide, unit in (
-            (self.format, "Picture format of the sync clip: 720p60, 1920x1080p25", 110, ""),
-            (self.seconds, "Length of the sync clip in s", 48, "s"),
-        ):
-            line.setAccessibleName(name)
-            line.setFixedWidth(wide)
-            row.addWidget(line)
-            if unit:
-                row.addWidget(label(unit, "small"))
-        row.addWidget(button("Make it", self.ask_clip, "quiet", "Flash and beep, to be played before the camera"))
-        row.addWidget(button("Play it", self.ask_play, "quiet", "Over the whole of the second screen; it flashes"))
-        row.addStretch(1)
-        return row
 
     def _practice_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
@@ -153,7 +118,10 @@ class RecordingsPage(QWidget):
         if len(alike) > 1:
             self._together(alike)
         for measured in reversed(here):
-            self._card(measured)
+            card = ResultCard(show, measured, self._is_taken(measured))
+            card.take_over.connect(lambda device, measured=measured: self.take_over(measured, device))
+            card.keep.connect(lambda measured=measured: self.keep(measured))
+            self.cards.addWidget(card)
         for kept in reversed(show.measurements[-8:]):
             way = "early" if kept.lead_ms >= 0 else "late"
             text = (
@@ -191,67 +159,6 @@ class RecordingsPage(QWidget):
         kept = [m.id for m in self.document.show.measurements]
         return any(measured.id == id or measured.id in self.parts.get(id, ()) for id in kept)
 
-    def _card(self, measured: Measured) -> None:
-        show, found, row = self.document.show, measured.found, measured.row
-        frame = QFrame()
-        frame.setObjectName("card")
-        inside = QVBoxLayout(frame)
-        head = QHBoxLayout()
-        head.addWidget(label(measured.path.name, "strong"))
-        head.addStretch(1)
-        head.addWidget(label(f"{counted(found.matched, 'event')}, confidence {found.confidence}", "small"))
-        inside.addLayout(head)
-        way = "early" if found.lead_ms >= 0 else "late"
-        frames = frames_text(show, abs(found.lead_ms))
-        inside.addWidget(
-            label(f"Sound is {ms_within(abs(found.lead_ms), found.plus_minus_ms)} ({frames}) {way}", "heading")
-        )
-        points = [(e.time_s, e.lead_ms) for e in found.events]
-        sure = [e.tells for e in found.events]
-        title = "lead in ms, over the recording" + ("" if all(sure) else "; a ring tells less than a dot")
-        plot = Plot(points, found.lead_ms, found.plus_minus_ms, title, found.drift_ppm, found.middle_s, sure)
-        inside.addWidget(plot)
-        if found.drift_ppm:
-            text = f"It drifts by {number(found.drift_ppm, 1)} ± {number(found.drift_plus_minus_ppm, 1)} ppm."
-            inside.addWidget(label(text, "", wrap=True))
-        for remark in found.remarks:
-            inside.addWidget(label(remark, "small", wrap=True))
-        if row is not None:
-            inside.addWidget(label(compared(show, row, found.lead_ms, found.plus_minus_ms), "", wrap=True))
-            inside.addLayout(self._actions(measured, row))
-        self.cards.addWidget(frame)
-
-    def _actions(self, measured: Measured, row: AVOffset) -> QHBoxLayout:
-        show, line = self.document.show, QHBoxLayout()
-        if self._is_taken(measured):
-            line.addWidget(label("It is in the show.", "soft"))
-            line.addStretch(1)
-            return line
-        known = [d for d in row.chain if any(x.id == d for x in show.devices)]
-        for device in [d for d in known if d == row.camera]:
-            text = f"Take over for {lowered(show.device(device).name)}"
-            take = button(text, lambda: self.take_over(measured), "main", "Its picture delay becomes measured")
-            line.addWidget(take)
-        others = [d for d in known if d != row.camera]
-        if others:
-            more = QToolButton()
-            more.setText("for another device")
-            more.setProperty("kind", "quiet")
-            more.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-            more.setToolTip("Where the camera is known, and another device on the way of the picture is not")
-            menu = QMenu(more)
-            for device in others:
-                entry = menu.addAction(show.device(device).name)
-                assert entry is not None
-                entry.triggered.connect(lambda _, device=device: self.take_over(measured, device))
-            more.setMenu(menu)
-            line.addWidget(more)
-        line.addWidget(
-            button("Keep as a note", lambda: self.keep(measured), "quiet", "In the list below; no figure changes")
-        )
-        line.addStretch(1)
-        return line
-
     # work
 
     def ask(self) -> None:
@@ -288,38 +195,6 @@ class RecordingsPage(QWidget):
         self.made += 1
         now = datetime.datetime.now().strftime("%Y%m%d-%H%M%S")
         self.results.append(replace(measured, row=row, show=show, id=f"measured-{now}-{self.made}"))
-
-    def ask_clip(self) -> None:
-        chosen, _ = QFileDialog.getSaveFileName(
-            self, "Make a sync clip", str(Path.home() / "sync clip.mp4"), chooser("Films", *FILMS)
-        )
-        if chosen:
-            self.make_clip(Path(chosen))
-
-    def ask_play(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self, "Play a sync clip", str(Path.home()), chooser("Films", *FILMS))
-        if chosen:
-            self.play(Path(chosen))
-
-    def play(self, path: Path) -> None:
-        """Play a clip full screen; where that cannot be, it is said."""
-        self.document.message.emit("The clip flashes about once a second: warn those who are in the room.")
-        self.playing.start(path)
-
-    def make_clip(self, path: Path) -> None:
-        """Write a clip of the format and length that stand on the page."""
-        try:
-            picture, seconds = read_format(self.format.text()), float(self.seconds.text())
-        except ShowError as error:
-            self.document.message.emit(str(error))
-            return
-        except ValueError:
-            self.document.message.emit(f"'{self.seconds.text()}' is not a length in seconds.")
-            return
-        self.work.start(
-            lambda job: make_clip(path, picture, seconds, job), f"Making {path.name}",
-            lambda made: self.document.message.emit(f"The clip was written to {made}. Play it full screen."),
-        )  # fmt: skip
 
     def simulate(self) -> None:
         row = self.row()

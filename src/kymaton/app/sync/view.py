@@ -6,14 +6,13 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
-from kymaton.app.hearing.view import scrolled
 from kymaton.app.kinds import SOUNDS
 from kymaton.app.sync.eye import EyePage
 from kymaton.app.sync.files import FilesPage
 from kymaton.app.sync.lanes import SyncLanes
 from kymaton.app.sync.measuring import Measured
 from kymaton.app.sync.recordings import RecordingsPage
-from kymaton.app.widgets.basic import Aside, StepView, button, empty, label
+from kymaton.app.widgets.basic import Aside, StepView, button, empty, label, scrolled
 from kymaton.core.edits.controls import Change
 from kymaton.core.planning.sync_delays import SyncPlan, plan_sync, setting_text
 from kymaton.core.signal.av_offset import WINDOWS

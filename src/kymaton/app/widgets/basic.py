@@ -4,7 +4,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPaintEvent
-from PyQt6.QtWidgets import QLabel, QLayout, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 
 class StepView(QWidget):
@@ -49,6 +49,22 @@ def button(text: str, pressed: Callable[[], object], kind: str = "", tip: str = 
     if tip:
         result.setToolTip(tip)
     return result
+
+
+def scrolled(widget: QWidget) -> QScrollArea:
+    """A widget that scrolls up and down where it is higher than its room."""
+    area = QScrollArea()
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    inside = QWidget()
+    layout = QVBoxLayout(inside)
+    layout.setContentsMargins(0, 0, 6, 0)
+    layout.addWidget(widget)
+    layout.addStretch(1)
+    area.setWidget(inside)
+    return area
 
 
 def empty(layout: QLayout) -> None:

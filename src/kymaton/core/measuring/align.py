@@ -1,10 +1,17 @@
 """Two recordings of the same sound laid over each other: offset, drift, polarity, level, and how sure that is.
 
-Coarse by the rise and fall of loudness in long pieces, fine by phase-weighted correlation (Knapp and Carter, 1976) in
-windows between 150 and 6000 Hz, then a robust line through the windows. There is no limit on the offset.
+Coarse by the rise and fall of loudness in long pieces, fine by phase-weighted correlation [1] in windows between 150
+and 6000 Hz, then a robust line through the windows [2]. There is no limit on the offset.
+
+Times and offsets in s, sounds as float32 at one rate. A threshold that is a *choice* holds tests/core/measuring/
+test_align.py (sounds moved by exact amounts) and tests/media/test_align.py (files, rooms, noise, codecs).
+
+1. Knapp and Carter, "The generalized correlation method for estimation of time delay", IEEE Trans. ASSP 24 (1976).
+2. Theil (1950), Sen (1968): the line; Huber, Robust Statistics (1981), 5.1: the scatter about it.
 """
 
 import itertools
+import math
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Literal
 
@@ -23,15 +30,40 @@ if TYPE_CHECKING:
 else:
     Audio = FloatArray = np.ndarray
 
-STEP_S = 0.01  # of the loudness that is compared first
-PIECE_S, PIECES = 60.0, 10
-WINDOW_S, SHORTEST_S, WINDOWS = 2.6, 0.4, 24
-REACH_S = 0.06  # around what the coarse line says
-LOW_HZ, HIGH_HZ = 150.0, 6000.0
-CLEAR = 9.0  # a peak this many times the spread of a correlation is no accident
-AMBIGUOUS = 0.85
-WORTH = 0.4  # of the best coarse line, for another one to be looked at
+
+# loudness, compared first
+STEP_S = 0.01  # chosen: syllables rise in some hundredths of a second
+FLOOR, SLOW_STEPS, LEAST_STEPS = 1e-3, 401, 8  # −30 dB under the mean; 4 s; chosen
+LEAST_S = 1.0  # chosen: shorter sounds have no rise and fall to compare
+SILENT_DB = 1e-6  # a level that never moves by more
+PIECE_S, PIECES, FEW_PIECES = 60.0, 10, 3  # of the reference; chosen: a passage of a song, ten spread over it
+VOTES, VOTE_APART = 3, 40  # peaks of a piece that are heard, and steps that they lie apart (0.4 s); chosen
+QUIET = 0.05  # of a piece's energy, added under its likeness: silence is like everything else
+AGREE_S, AGREE_PER_S = 0.03, 6e-4  # offsets of one line lie that near, 600 ppm of drift allowed for; chosen
+LINES_APART_S, LINES = 0.05, 4  # coarse lines that are looked at closely; chosen
+WORTH = 0.4  # of the best coarse line, for another one to be looked at; chosen
+
+# windows, correlated then
+WINDOW_S, SHORTEST_S, WINDOWS = 2.6, 0.4, 24  # chosen: a sentence; drift of 600 ppm moves its ends by 1.6 ms
+OVERLAP_PARTS, LEAD_PARTS = 6, 3  # a window is a sixth of what both have; its liveliest place stands at its third
+REACH_S = 0.06  # around what the coarse line says: three steps of it and its drift; chosen
+LOW_HZ, HIGH_HZ, OF_RATE = 150.0, 6000.0, 0.45  # the band that voices, rooms and codecs leave whole; chosen
+WHITENING = 0.85  # 1 is PHAT [1], which raises noise as well, 0 plain correlation; chosen
+LEAST_SAMPLES = 256
+CLEAR = 9.0  # a peak this many times the scatter of a correlation is no accident: 2·10⁻¹⁹ of normal noise
 CURVE = 600  # points of a curve that is shown
+
+# what is told
+LINE_SPOTS, LINE_S = 4, 5.0  # windows, and s between first and last, that a drift needs; chosen
+INNER_SCATTERS, INNER_S = 4.0, 2e-5  # from the line, within which a window belongs to it [2]; one sample at 48 kHz
+AGREE_WITH_LINE_S = 0.001  # chosen: echoes of a room come later than this
+LONE_S = 0.0005  # ± of a line that no two windows share; chosen
+SIGNIFICANT = 3.0  # standard errors: less is told as no drift
+EXACT_S = 5e-6  # ± that stays with many windows: a quarter of a sample at 48 kHz
+AMBIGUOUS = 0.85  # of the best: another offset as clear as that fits as well; chosen
+ENOUGH, SHARE_HIGH, TIGHT_S = 3, 0.6, 0.0006  # windows, share of them, scatter, for high confidence; chosen
+SOME, SHARE_MEDIUM = 2, 0.4  # for medium
+NOTHING_S, NOTHING = 1000.0, 1e-9  # ± of what is not known at all; what keeps a division finite
 Curve = tuple[tuple[float, float], ...]
 Reader = Callable[[float, float], Audio]  # begin and length (s) → mono samples, zeros outside
 
@@ -96,10 +128,10 @@ class OnsetEnvelope:
         from scipy.ndimage import uniform_filter1d
 
         power = np.concatenate(self.values) if self.values else np.zeros(0)
-        if len(power) < 8:
+        if len(power) < LEAST_STEPS:
             return power
-        level = 10 * np.log10(power + 1e-3 * float(power.mean()) + 1e-14)
-        return np.asarray(level - uniform_filter1d(level, min(len(level), 401), mode="nearest"))
+        level = 10 * np.log10(power + FLOOR * float(power.mean()) + 1e-14)
+        return np.asarray(level - uniform_filter1d(level, min(len(level), SLOW_STEPS), mode="nearest"))
 
 
 def align(
@@ -107,13 +139,13 @@ def align(
 ) -> Alignment:
     """Lay `other` over `reference`. Both readers give samples at `rate_hz`. Raises AlignError when one is silent."""
     a, b = curves
-    if len(a) * steps_s[0] < 1.0 or len(b) * steps_s[1] < 1.0:
+    if len(a) * steps_s[0] < LEAST_S or len(b) * steps_s[1] < LEAST_S:
         raise AlignError("A recording shorter than a second cannot be laid over another one.")
-    if float(np.ptp(a)) < 1e-6 or float(np.ptp(b)) < 1e-6:
+    if float(np.ptp(a)) < SILENT_DB or float(np.ptp(b)) < SILENT_DB:
         raise AlignError("One of the recordings is silent.")
     candidates, overview = _coarse(a, b, steps_s)
     best, rival = None, 0.0
-    for offset_s, slope in candidates[:4]:
+    for offset_s, slope in candidates[:LINES]:
         spots, detail = _spots(reference, other, a, steps_s[0], len(b) * steps_s[1], rate_hz, offset_s, slope)
         score = sum(s.peak_to_noise for s in spots if s.peak_to_noise > CLEAR)
         if best is None or score > best[0]:
@@ -124,7 +156,7 @@ def align(
             rival = max(rival, score)
     if best is None:
         raise AlignError("The recordings share nothing that rises and falls alike.")
-    found = _judged(best[1], rival / best[0] if best[0] else 0.0)
+    found = line_through(best[1], rival / best[0] if best[0] else 0.0)
     return replace(found, overview=overview, detail=best[3])
 
 
@@ -137,7 +169,7 @@ def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> tuple
         b = np.interp(np.arange(0, len(b) * steps_s[1], steps_s[0]), np.arange(len(b)) * steps_s[1], b)
     step = steps_s[0]
     length = min(len(a), round(PIECE_S / step))
-    starts = np.unique(np.linspace(0, len(a) - length, PIECES if len(a) > 2 * length else 3).astype(int))
+    starts = np.unique(np.linspace(0, len(a) - length, PIECES if len(a) > 2 * length else FEW_PIECES).astype(int))
     if len(a) < 1.5 * length:
         starts = np.array([0])
     size = 1 << int(np.ceil(np.log2(len(b) + 2 * length)))
@@ -153,12 +185,12 @@ def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> tuple
         turned = np.fft.irfft(spectrum * np.conj(np.fft.rfft(piece, size)), size)
         likeness = np.concatenate([turned[-length:], turned[: len(b)]])  # lags −length … len(b) − 1
         under = squares[length : length + len(likeness)] - squares[: len(likeness)]
-        likeness = likeness / np.sqrt((under + 0.05 * energy) * energy)
+        likeness = likeness / np.sqrt((under + QUIET * energy) * energy)
         alike.add((np.arange(len(likeness)) - length - start) * step, likeness)
-        for _ in range(3):
+        for _ in range(VOTES):
             peak = int(np.argmax(likeness))
             votes.append((start * step, (peak - length - start) * step, float(likeness[peak])))
-            likeness[max(0, peak - 40) : peak + 41] = -1.0
+            likeness[max(0, peak - VOTE_APART) : peak + VOTE_APART + 1] = -1.0
     return _agreed(votes), alike.curve()
 
 
@@ -181,7 +213,7 @@ def _agreed(votes: Sequence[tuple[float, float, float]]) -> list[tuple[float, fl
     """Lines through the votes of the pieces (begin, offset, likeness): those with most behind them first."""
     lines: list[tuple[float, float, float]] = []
     for t0, o0, _ in votes:
-        near = [(t, o, w) for t, o, w in votes if abs(o - o0) <= 0.03 + 6e-4 * abs(t - t0)]
+        near = [(t, o, w) for t, o, w in votes if abs(o - o0) <= AGREE_S + AGREE_PER_S * abs(t - t0)]
         best: dict[float, tuple[float, float, float]] = {}
         for t, o, w in near:
             if t not in best or w > best[t][2]:
@@ -189,7 +221,7 @@ def _agreed(votes: Sequence[tuple[float, float, float]]) -> list[tuple[float, fl
         points = list(best.values())
         weight = sum(max(0.0, w) for _, _, w in points)
         slope = 0.0
-        if len(points) >= 4:
+        if len(points) >= LINE_SPOTS:
             from scipy.stats import theilslopes
 
             slope = float(theilslopes([o for _, o, _ in points], [t for t, _, _ in points]).slope)
@@ -197,7 +229,7 @@ def _agreed(votes: Sequence[tuple[float, float, float]]) -> list[tuple[float, fl
     found: list[tuple[float, float]] = []
     most = max((weight for weight, _, _ in lines), default=0.0)
     for weight, offset, slope in sorted(lines, reverse=True):
-        if weight >= WORTH * most and all(abs(offset - o) > 0.05 for o, _ in found):
+        if weight >= WORTH * most and all(abs(offset - o) > LINES_APART_S for o, _ in found):
             found.append((offset, slope))
     return found
 
@@ -209,7 +241,7 @@ def _spots(
     """Windows where both recordings are, at the liveliest places of the reference, and how alike they are."""
     first = max(0.0, -offset_s / (1 + slope))
     end = min(len(curve) * step_s, (other_s - offset_s) / (1 + slope))
-    length = float(np.clip((end - first) / 6, SHORTEST_S, WINDOW_S))
+    length = float(np.clip((end - first) / OVERLAP_PARTS, SHORTEST_S, WINDOW_S))
     if end - first < length:
         return [], ()
     last = end - length
@@ -218,7 +250,7 @@ def _spots(
     found, alike = [], np.zeros(0)
     for begin, end in itertools.pairwise(edges):
         inside = curve[int(begin / step_s) : max(int(begin / step_s) + 1, int(end / step_s))]
-        at = begin + int(np.argmax(inside)) * step_s - length / 3 if len(inside) > 1 else begin
+        at = begin + int(np.argmax(inside)) * step_s - length / LEAD_PARTS if len(inside) > 1 else begin
         at = float(np.clip(at, begin, end))
         lag = offset_s + slope * (at + length / 2)
         spot = _spot(reference(at, length), other(at + lag - REACH_S, length + 2 * REACH_S), rate_hz)
@@ -237,15 +269,15 @@ def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, F
 
     None where one of them is silent.
     """
-    if len(a) < 256 or not np.any(a) or not np.any(b):
+    if len(a) < LEAST_SAMPLES or not np.any(a) or not np.any(b):
         return None
     size = 1 << int(np.ceil(np.log2(len(a) + len(b))))
     shape = np.hanning(len(a))
     one, two = np.fft.rfft(a * shape, size), np.fft.rfft(b, size)
     cross = two * np.conj(one)
     hertz = np.fft.rfftfreq(size, 1 / rate_hz)
-    band = (hertz >= LOW_HZ) & (hertz <= min(HIGH_HZ, 0.45 * rate_hz))
-    weight = np.where(band, 1.0 / (np.abs(cross) ** 0.85 + 1e-12 * float(np.abs(cross).max())), 0.0)
+    band = (hertz >= LOW_HZ) & (hertz <= min(HIGH_HZ, OF_RATE * rate_hz))
+    weight = np.where(band, 1.0 / (np.abs(cross) ** WHITENING + 1e-12 * float(np.abs(cross).max())), 0.0)
     likeness = np.fft.irfft(cross * weight, size)[: len(b) - len(a) + 1]
     peak = int(np.argmax(np.abs(likeness)))
     spread = float(scatter(likeness)) + 1e-30
@@ -258,14 +290,14 @@ def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, F
     return offset / rate_hz, clear, 1 if likeness[peak] > 0 else -1, abs(gain), alike
 
 
-def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
-    """The line through the windows, and what to think of it."""
+def line_through(spots: Sequence[Spot], rival: float) -> Alignment:
+    """The line through the windows, and what to think of it; `rival` is how clear the next best is (1: as clear)."""
     clear = [s for s in spots if s.peak_to_noise > CLEAR]
     used = clear or list(spots)
     if not used:
         return Alignment(
             offset_ms=0.0,
-            plus_minus_ms=1e6,
+            plus_minus_ms=1000 * NOTHING_S,
             drift_ppm=0.0,
             confidence="low",
             polarity=1,
@@ -275,7 +307,7 @@ def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
         )
     when, offset = np.array([s.time_s for s in used]), np.array([s.offset_s for s in used])
     slope, start = 0.0, float(np.median(offset))
-    if len(used) >= 4 and float(np.ptp(when)) > 5.0:
+    if len(used) >= LINE_SPOTS and float(np.ptp(when)) > LINE_S:
         from scipy.stats import theilslopes
 
         slope = float(theilslopes(offset, when).slope)
@@ -283,35 +315,35 @@ def _judged(spots: Sequence[Spot], rival: float) -> Alignment:
     for _ in range(2):
         rest = offset - start - slope * when
         spread = float(scatter(rest)) + 2e-6
-        inner = np.abs(rest - np.median(rest)) < max(4 * spread, 2e-5)
-        if int(inner.sum()) >= 4 and float(np.ptp(when[inner])) > 5.0:
+        inner = np.abs(rest - np.median(rest)) < max(INNER_SCATTERS * spread, INNER_S)
+        if int(inner.sum()) >= LINE_SPOTS and float(np.ptp(when[inner])) > LINE_S:
             slope, start = (float(v) for v in np.polyfit(when[inner], offset[inner], 1))
         else:
             start = float(np.median(offset[inner] - slope * when[inner]))
     rest = offset - start - slope * when
-    inner = np.abs(rest) < 0.001
+    inner = np.abs(rest) < AGREE_WITH_LINE_S
     agree = int(inner.sum())
     many = max(1, agree)
-    spread = float(np.std(rest[inner])) if agree > 1 else 0.0005
-    error = spread / (float(np.std(when[inner])) * np.sqrt(many) + 1e-9) if agree > 2 else 0.0
-    if abs(slope) < 3 * error:
+    spread = float(np.std(rest[inner])) if agree > 1 else LONE_S
+    error = spread / (float(np.std(when[inner])) * math.sqrt(many) + NOTHING) if agree > 2 else 0.0
+    if abs(slope) < SIGNIFICANT * error:
         start, slope = float(np.median(offset[inner])) if agree else start, 0.0
     remarks = []
     share = agree / max(1, len(spots))
-    sure = len(clear) >= 3 and agree >= 3 and share >= 0.6
+    sure = len(clear) >= ENOUGH and agree >= ENOUGH and share >= SHARE_HIGH
     if rival > AMBIGUOUS:
         remarks.append("The sound repeats: another offset fits nearly as well, so this is ambiguous.")
     if not sure:
         remarks.append("The recordings have little or nothing in common.")
-    confidence: Literal["high", "medium", "low"] = "high" if sure and spread < 0.0006 and rival <= AMBIGUOUS else "low"
-    if confidence == "low" and rival <= AMBIGUOUS and len(clear) >= 2 and agree >= 2 and share >= 0.4:
+    confidence: Literal["high", "medium", "low"] = "high" if sure and spread < TIGHT_S and rival <= AMBIGUOUS else "low"
+    if confidence == "low" and rival <= AMBIGUOUS and len(clear) >= SOME and agree >= SOME and share >= SHARE_MEDIUM:
         confidence = "medium"
     good = [s for s, i in zip(used, inner, strict=True) if i] or used
     sign = 1 if sum(s.sign * s.peak_to_noise for s in good) >= 0 else -1
-    level = 20 * float(np.log10(float(np.median([s.gain for s in good])) + 1e-9))
+    level = 20 * float(np.log10(float(np.median([s.gain for s in good])) + NOTHING))
     return Alignment(
         offset_ms=1000 * start,
-        plus_minus_ms=1000 * (spread / np.sqrt(many) + 5e-6),
+        plus_minus_ms=1000 * (spread / math.sqrt(many) + EXACT_S),
         drift_ppm=1e6 * slope,
         confidence=confidence,
         polarity=sign,

@@ -40,8 +40,7 @@ class Record(msgspec.Struct, frozen=True, kw_only=True, forbid_unknown_fields=Tr
 
     def fields(self) -> dict[str, Any]:
         """The fields as `checked` takes them."""
-        found = msgspec.structs.asdict(self)
-        return {**found, HELD_ASIDE: found.pop("unknown")}
+        return {HELD_ASIDE if name == "unknown" else name: getattr(self, name) for name in self.__struct_fields__}
 
 
 class Misfit(ShowError):

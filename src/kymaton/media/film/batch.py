@@ -91,7 +91,7 @@ def fulfil_all(orders: list[Order], progress: Progress | None = None) -> Iterato
             yield JobResult(order, None, str(error))
 
 
-def told(done: JobResult) -> str:
+def describe(done: JobResult) -> str:
     """What was made, in words, or why it was not."""
     made = done.made
     if made is None:

@@ -1,0 +1,252 @@
+"""Two recordings laid over each other, from arrays: figures, ±, drift, polarity, level, confidence, curves."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from kymaton.core.errors import AlignError
+from kymaton.core.measuring.align import Alignment, BinnedMaximum, OnsetEnvelope, Spot, _agreed, align, line_through
+
+RATE = 16_000
+
+
+def talk(seconds: float, seed: int = 1) -> np.ndarray:
+    """Noise that comes in syllables, with pauses."""
+    chance = np.random.default_rng(seed)
+    many, knots = round(seconds * RATE), int(seconds * 5) + 2
+    loud = np.interp(np.arange(many) / RATE, np.arange(knots) / 5, np.clip(chance.normal(0.3, 0.5, knots), 0, None))
+    return 0.3 * np.convolve(chance.normal(size=many), (0.5, 0.3, 0.2), "same") * loud
+
+
+def later(sound: np.ndarray, offset_s: float) -> np.ndarray:
+    """The same sound later by exactly this, between samples too (a turn of its spectrum)."""
+    size = len(sound) + 2 * RATE
+    turned = np.fft.rfft(sound, size) * np.exp(-2j * np.pi * np.fft.rfftfreq(size, 1 / RATE) * offset_s)
+    return np.fft.irfft(turned, size)[: len(sound)]
+
+
+def laid(a: np.ndarray, b: np.ndarray) -> Alignment:
+    """Both arrays laid over each other, read as from files."""
+    one, two = a.astype(np.float32), b.astype(np.float32)
+
+    def reader(sound: np.ndarray):
+        def read(begin_s: float, length_s: float) -> np.ndarray:
+            first, many = round(begin_s * RATE), round(length_s * RATE)
+            piece = np.zeros(many, np.float32)
+            inside = sound[max(0, first) : max(0, first + many)]
+            piece[max(0, -first) : max(0, -first) + len(inside)] = inside[:many]
+            return piece
+
+        return read
+
+    envelopes = [OnsetEnvelope(RATE), OnsetEnvelope(RATE)]
+    for envelope, sound in zip(envelopes, (one, two), strict=True):
+        for begin in range(0, len(sound), 7001):  # blocks of any length
+            envelope.add(sound[begin : begin + 7001])
+    steps = (envelopes[0].exact_step_s, envelopes[1].exact_step_s)
+    return align(reader(one), reader(two), (envelopes[0].curve(), envelopes[1].curve()), steps, RATE)
+
+
+@pytest.mark.parametrize("offset_s", [0.0, 0.123456, -0.7, 1.90001])
+def test_an_exact_offset_is_found_to_a_part_of_a_sample(offset_s):
+    sound = talk(20.0)
+    found = laid(sound, later(sound, offset_s))
+    assert abs(found.offset_ms - 1000 * offset_s) < 0.02 and found.plus_minus_ms < 0.02
+    assert (found.confidence, found.polarity, found.remarks) == ("high", 1, ())
+    assert abs(found.drift_ppm) < 1.5 and abs(found.level_db) < 0.3
+    assert len(found.spots) >= 5 and all(s.peak_to_noise > 9 for s in found.spots)
+    assert all(abs(s.offset_s - offset_s) < 1e-4 for s in found.spots)
+
+
+def test_polarity_and_level_are_those_of_the_other_recording():
+    sound = talk(16.0)
+    found = laid(sound, -0.5 * later(sound, 0.25))
+    assert found.polarity == -1 and found.level_db == pytest.approx(-6.02, abs=0.3)
+    assert laid(sound, 2.0 * later(sound, 0.25)).level_db == pytest.approx(6.02, abs=0.3)
+
+
+def test_what_begins_or_ends_later_is_found_where_both_are():
+    sound = talk(40.0)
+    found = laid(sound[: 25 * RATE], sound[10 * RATE :])
+    assert found.offset_ms == pytest.approx(-10_000, abs=0.05) and found.confidence == "high"
+    assert all(10 <= s.time_s <= 25 for s in found.spots)
+    back = laid(sound[10 * RATE :], sound[: 25 * RATE])
+    assert back.offset_ms == pytest.approx(10_000, abs=0.05) and all(0 <= s.time_s <= 15 for s in back.spots)
+
+
+def test_the_overview_has_its_highest_place_at_the_offset_and_the_detail_too():
+    sound = talk(20.0)
+    found = laid(sound, later(sound, 1.5))
+    for curve, near in ((found.overview, 0.1), (found.detail, 0.002)):
+        assert len(curve) == 600 and all(0 <= height <= 1 for _, height in curve)
+        at, height = max(curve, key=lambda point: point[1])
+        assert abs(at - 1.5) < near and height > 0.6
+        assert float(np.median([h for _, h in curve])) < 0.4
+    assert found.detail[0][0] == pytest.approx(1.44, abs=0.02) and found.detail[-1][0] == pytest.approx(1.56, abs=0.02)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_strangers_are_not_believed(seed):
+    found = laid(talk(20.0, seed), talk(20.0, 70 + seed))
+    assert found.confidence == "low" and "The recordings have little or nothing in common." in found.remarks
+
+
+def test_a_sound_that_repeats_is_ambiguous_unless_a_passage_of_its_own_tells():
+    loop = np.tile(talk(2.0, 5), 12)
+    found = laid(loop, np.concatenate([np.zeros(RATE // 2), loop])[: len(loop)])
+    assert found.confidence == "low" and any("ambiguous" in r for r in found.remarks)
+    told = loop.copy()
+    told[5 * RATE : 12 * RATE] += talk(7.0, 8)
+    clear = laid(told, later(told, 0.5))
+    assert abs(clear.offset_ms - 500) < 0.05 and not any("ambiguous" in r for r in clear.remarks)
+
+
+def test_what_is_silent_or_too_short_is_said():
+    sound = talk(5.0)
+    for a, b in ((sound, np.zeros(5 * RATE)), (np.zeros(5 * RATE), sound)):
+        with pytest.raises(AlignError, match="silent"):
+            laid(a, b)
+    for a, b in ((sound, talk(0.9)), (talk(0.9), sound)):
+        with pytest.raises(AlignError, match="shorter than a second"):
+            laid(a, b)
+    assert laid(talk(3.0), talk(3.0)).confidence != "low"
+
+
+# the line through the windows
+
+
+def spots(offsets: list[float], when: list[float] | None = None, **more: float) -> list[Spot]:
+    when = when or [5.0 * i for i in range(len(offsets))]
+    about = {"peak_to_noise": 30.0, "sign": 1, "gain": 1.0, **more}
+    return [Spot(t, o, **about) for t, o in zip(when, offsets, strict=True)]
+
+
+@given(st.floats(-50, 50), st.floats(-400, 400), st.integers(6, 24), st.integers(1, 999))
+@settings(deadline=None)
+def test_the_line_tells_offset_and_drift_within_what_it_says(offset_s, ppm, many, seed):
+    noise = 2e-5 * np.random.default_rng(seed).normal(size=many)
+    found = line_through(spots([offset_s + ppm * 1e-6 * 5.0 * i + n for i, n in enumerate(noise.tolist())]), 0.0)
+    spread_s = 2e-5 / (5.0 * many / math.sqrt(12)) / math.sqrt(many)
+    assert abs(found.drift_ppm - ppm) <= 6e6 * spread_s
+    assert abs(found.offset_ms - 1000 * offset_s) <= 0.12 and found.confidence == "high"
+    assert 0.005 <= found.plus_minus_ms <= 0.005 + 0.06 / math.sqrt(many)
+
+
+def test_no_drift_is_told_where_it_is_less_than_its_error():
+    noise = 1e-4 * np.random.default_rng(3).normal(size=(40, 12))
+    told = [line_through(spots((0.5 + row).tolist()), 0.0).drift_ppm for row in noise]
+    assert sum(ppm != 0 for ppm in told) <= 2
+    assert all(abs(line_through(spots((0.5 + row).tolist()), 0.0).offset_ms - 500) < 0.2 for row in noise)
+
+
+def test_windows_close_together_or_few_tell_no_drift():
+    drifting = [0.1 + 3e-4 * i for i in range(4)]
+    assert line_through(spots(drifting, [0.0, 1.0, 2.0, 3.0]), 0.0).drift_ppm == 0.0
+    assert line_through(spots(drifting[:3]), 0.0).drift_ppm == 0.0
+    assert line_through(spots(drifting), 0.0).drift_ppm == pytest.approx(60.0, abs=0.1)
+
+
+def test_windows_that_do_not_belong_to_the_line_move_nothing():
+    offsets = [0.25] * 10
+    offsets[3], offsets[7] = 0.27, 0.2
+    found = line_through(spots(offsets), 0.0)
+    assert found.offset_ms == pytest.approx(250.0, abs=0.001) and found.drift_ppm == pytest.approx(0.0, abs=0.01)
+    assert found.confidence == "high" and found.plus_minus_ms == pytest.approx(0.005, abs=0.002)
+
+
+@pytest.mark.parametrize(
+    ("good", "stray", "confidence"),
+    [
+        (3, 0, "high"),
+        (3, 2, "high"),
+        (3, 3, "medium"),
+        (2, 0, "medium"),
+        (2, 3, "medium"),
+        (2, 4, "low"),
+        (1, 0, "low"),
+    ],
+)
+def test_confidence_asks_for_windows_that_agree(good, stray, confidence):
+    """Windows that agree, and others that are not clear."""
+    unclear = spots([0.4 + 0.05 * i for i in range(stray)], [100.0 + i for i in range(stray)], peak_to_noise=4.0)
+    found = line_through([*spots([0.1] * good), *unclear], 0.0)
+    assert found.confidence == confidence and found.offset_ms == pytest.approx(100.0, abs=0.01)
+    assert len(found.spots) == good + stray
+    assert ("The recordings have little or nothing in common." in found.remarks) == (confidence != "high")
+
+
+def test_a_scatter_of_more_than_half_a_millisecond_is_not_called_high():
+    wide = [0.1 + 0.0007 * (-1) ** i for i in range(12)]
+    assert line_through(spots(wide), 0.0).confidence == "medium"
+    assert line_through(spots([0.1 + 0.0004 * (-1) ** i for i in range(12)]), 0.0).confidence == "high"
+
+
+@pytest.mark.parametrize(("rival", "ambiguous"), [(0.0, False), (0.84, False), (0.86, True), (1.0, True)])
+def test_a_rival_that_is_as_clear_makes_it_ambiguous(rival, ambiguous):
+    found = line_through(spots([0.1] * 8), rival)
+    assert (found.confidence == "low") == ambiguous
+    assert any("another offset fits nearly as well" in r for r in found.remarks) == ambiguous
+
+
+def test_nothing_at_all_is_told_as_nothing():
+    found = line_through([], 0.0)
+    assert (found.confidence, found.spots, found.remarks) == ("low", (), ("The recordings share nothing.",))
+    assert found.plus_minus_ms >= 1e6
+
+
+def test_the_sign_is_that_of_the_clearest_and_the_level_the_middle_one():
+    mixed = [*spots([0.1] * 5, sign=-1, gain=2.0), *spots([0.1] * 4, [50.0, 55.0, 60.0, 65.0], gain=1.0)]
+    found = line_through(mixed, 0.0)
+    assert found.polarity == -1 and found.level_db == pytest.approx(6.02, abs=0.01)
+    louder = [*spots([0.1] * 4, sign=-1), *spots([0.1] * 3, [50.0, 55.0, 60.0], peak_to_noise=90.0)]
+    assert line_through(louder, 0.0).polarity == 1
+
+
+# what they are made of
+
+
+def test_coarse_lines_are_those_that_most_pieces_agree_on():
+    votes = [(60.0 * i, 2.0 + 1e-4 * 60.0 * i, 0.8) for i in range(8)]  # a line that drifts by 100 ppm
+    votes += [(60.0 * i, 30.0 + 17.0 * i, 0.9) for i in range(8)]  # accidents, each alone
+    votes += [(60.0 * i, -5.0, 0.7) for i in range(5)]
+    found = _agreed(votes)
+    assert found[0] == pytest.approx((2.0, 1e-4)) and found[1][0] == pytest.approx(-5.0)
+    assert len(found) == 2  # what stands alone is not worth a look
+    assert _agreed([]) == [] and _agreed([(0.0, 3.0, 0.5)]) == [(3.0, 0.0)]
+
+
+def test_of_two_votes_of_one_piece_only_the_better_counts():
+    twice = [(0.0, 1.0, 0.5), (0.0, 1.02, 0.4), (60.0, 9.0, 0.6)]
+    assert _agreed(twice)[0][0] == pytest.approx(9.0)
+
+
+def test_the_highest_of_each_stretch():
+    binned = BinnedMaximum(-3.0, 3.0)
+    binned.add(np.array([-3.0, 0.004, 0.006, 2.999, 7.0]), np.array([0.1, 0.2, 0.7, 1.4, 0.3]))
+    curve = dict(binned.curve())
+    assert len(curve) == 600 and min(curve) == pytest.approx(-2.995) and max(curve) == pytest.approx(2.995)
+    highest = sorted(curve.items(), key=lambda p: -p[1])[:3]
+    assert [(round(at, 3), height) for at, height in highest] == [(2.995, 1.0), (0.005, 0.7), (-2.995, 0.1)]
+
+
+def test_loudness_is_the_same_however_the_sound_is_cut_into_blocks():
+    sound = talk(6.0).astype(np.float32)
+    whole, cut = OnsetEnvelope(RATE), OnsetEnvelope(RATE)
+    whole.add(sound)
+    for begin in range(0, len(sound), 333):
+        cut.add(sound[begin : begin + 333])
+    cut.add(sound[:0])
+    assert np.allclose(whole.curve(), cut.curve(), atol=1e-4) and len(whole.curve()) == 600
+    assert whole.exact_step_s == 0.01
+
+
+def test_loudness_rises_by_what_the_sound_rises_and_forgets_what_is_slow():
+    sound = np.concatenate([np.full(3 * RATE, 0.01), np.full(3 * RATE, 0.1)]) * np.tile([1.0, -1.0], 3 * RATE)
+    envelope = OnsetEnvelope(RATE)
+    envelope.add(sound.astype(np.float32))
+    curve = envelope.curve()
+    assert curve[305] - curve[295] == pytest.approx(20.0 * 0.975, abs=1.0)
+    assert abs(float(curve.mean())) < 1.0
