@@ -1,6 +1,8 @@
 """Every test has its own configuration and state folders, so that none touches a person's."""
 
 import os
+import sys
+import threading
 
 import pytest
 from hypothesis import settings
@@ -15,3 +17,23 @@ def _own_folders(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+
+
+@pytest.fixture(autouse=True, scope="session")
+def _qt_threads_are_traced():
+    """Coverage follows the threads that Python starts; those of Qt's pool have to be told to be followed."""
+    follow = threading.gettrace()
+    if follow is None:
+        yield
+        return
+    from kymaton.app.work import _Runner
+
+    plain = _Runner.run
+
+    def followed(runner):
+        sys.settrace(follow)
+        plain(runner)
+
+    _Runner.run = followed
+    yield
+    _Runner.run = plain

@@ -28,6 +28,7 @@ COMPUTED = {
     ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult, ast.BitAnd: ast.BitOr,
     ast.BitOr: ast.BitAnd,
 }  # fmt: skip
+FLAGS = ("strict", "frozen", "dict", "copy")  # guards and speed: no figure changes with them
 NAMED = {
     "min": "max", "max": "min", "floor": "ceil", "ceil": "floor", "any": "all", "all": "any", "argmin": "argmax",
     "argmax": "argmin", "median": "max", "cos": "sin", "log10": "log2", "minimum": "maximum", "maximum": "minimum",
@@ -37,7 +38,8 @@ NAMED = {
 def changes(tree: ast.Module) -> Iterator[tuple[int, str, ast.Module]]:
     """Every change of a module: its line, what it is, and the module with it."""
     places = [n for n in ast.walk(tree) if not isinstance(n, ast.Module)]
-    typed = {id(inner) for n in places for hint in _hints(n) for inner in ast.walk(hint)}
+    flags = {id(k.value) for n in places for k in getattr(n, "keywords", ()) if k.arg in FLAGS}
+    typed = flags | {id(inner) for n in places for hint in _hints(n) for inner in ast.walk(hint)}
     for number, node in enumerate(places):
         if id(node) in typed:
             continue

@@ -99,6 +99,51 @@ def test_few_flashes_in_a_short_exposure_still_tell_and_the_others_bound_it():
         assert held(found, 0.25)
 
 
+@pytest.mark.parametrize("many", [24, 96])
+def test_the_uncertainty_of_an_exposed_recording_is_two_standard_errors(many):
+    found = []
+    for seed in range(1, 41):
+        flashes, beeps = filmed(0.1, many, 0.04, 0.8, seed=seed)
+        noise = 0.0006 * np.random.default_rng(seed).normal(size=many)
+        found.append(
+            estimate_lead(flashes, [Beep(b.time_s + n, 1.0) for b, n in zip(beeps, noise.tolist(), strict=True)])
+        )
+    inside = float(np.median([sum(e.tells for e in m.events) for m in found]))
+    usual = 0.4 + 2 * 0.6 / math.sqrt(inside)
+    assert float(np.median([m.plus_minus_ms for m in found])) == pytest.approx(usual, rel=0.15)
+    assert sum(held(m, 0.1) for m in found) >= 38
+    assert float(np.median([m.jitter_ms for m in found])) == pytest.approx(0.6, rel=0.2)
+
+
+def test_an_event_that_is_lit_by_something_else_is_left_out_of_the_line():
+    flashes, beeps = filmed(0.1, 40, 0.04, 0.8)
+    for at in (4, 17, 30):
+        flashes[at] = Flash(flashes[at].time_s, flashes[at].before_s, 0.6, (flashes[at].light + 0.45) % 0.9, 100.0)
+    found = estimate_lead(flashes, beeps)
+    assert found.kind == "exposed" and abs(found.lead_ms - 100) < 0.05 and found.jitter_ms < 0.05
+
+
+def test_brightness_that_would_ask_for_an_impossible_shutter_is_no_exposure():
+    light = np.linspace(0.1, 0.9, 24)
+    times = 2 + 0.04 * np.round(0.9 * np.arange(24) / 0.04)
+    flashes = [Flash(t, t - 0.04, float(x) ** (1 / 2.2), float(x), 1.0) for t, x in zip(times, light, strict=True)]
+    beeps = [Beep(float(t - 0.1 - 1.4 * 0.04 * x), 1.0) for t, x in zip(times, light, strict=True)]
+    steep = estimate_lead(flashes, beeps)
+    assert steep.kind != "exposed" or steep.plus_minus_ms > 3
+
+
+def test_two_flashes_inside_an_exposure_tell_more_than_dark_and_bright():
+    tried = 0
+    for seed in range(1, 60):
+        flashes, beeps = filmed(0.25, 18, 0.04, 0.12, seed=seed)
+        if sum(f.part > 0.06 and f.light < 0.94 for f in flashes) == 2:
+            tried += 1
+            found = estimate_lead(flashes, beeps)
+            assert found.kind == "exposed" and held(found, 0.25) and 0.5 <= found.plus_minus_ms < 3
+            assert sum(e.tells for e in found.events) == 2
+    assert tried > 5
+
+
 # filmed: frames that are dark or bright
 
 
@@ -126,6 +171,35 @@ def test_the_drift_of_hard_frames_is_told_where_no_constant_lead_fits(ppm):
         assert found.kind == "hard" and found.drift_ppm != 0
         assert abs(found.drift_ppm - ppm) <= found.drift_plus_minus_ppm < 60
         assert abs(found.lead_ms - 100) <= found.plus_minus_ms + 0.5 and found.plus_minus_ms < 8
+
+
+def test_the_uncertainty_of_a_drift_of_hard_frames_is_what_the_intervals_leave_open():
+    from scipy.optimize import linprog
+
+    flashes, beeps = filmed(0.1, 120, 0.04, exposure=0.0, drift=400e-6)
+    when = np.array([f.time_s for f in flashes])
+    since = when - when.mean()
+    low = np.array([f.before_s - b.time_s for f, b in zip(flashes, beeps, strict=True)])
+    high = np.array([f.time_s - b.time_s for f, b in zip(flashes, beeps, strict=True)])
+    rows = np.concatenate([np.stack([np.ones(120), since], 1), np.stack([-np.ones(120), -since], 1)])
+    ends = [
+        linprog([0, way], rows, np.concatenate([high, -low]), bounds=[(None, None)] * 2).x[1] for way in (1.0, -1.0)
+    ]
+    found = estimate_lead(flashes, beeps)
+    step_ppm = 600 / 120
+    assert found.drift_ppm == pytest.approx(5e5 * (ends[0] + ends[1]), abs=step_ppm)
+    assert found.drift_plus_minus_ppm == pytest.approx(5e5 * (ends[1] - ends[0]) + step_ppm, abs=step_ppm)
+
+
+@pytest.mark.parametrize(("spread", "confidence"), [(0.3, "high"), (0.1, "medium")])
+def test_hard_frames_that_bound_the_lead_loosely_are_not_called_high(spread, confidence):
+    """All flashes fall near the middle between two frames: the intervals hardly differ."""
+    phases = [0.5 + spread * (-1) ** i for i in range(12)]
+    times = [2 + 0.04 * (25 * i + (7 * i) % 5) for i in range(12)]
+    flashes = [Flash(t, t - 0.04, 1.0, 1.0, 100.0) for t in times]
+    found = estimate_lead(flashes, [Beep(t - 0.04 * p - 0.2, 1.0) for t, p in zip(times, phases, strict=True)])
+    assert found.kind == "hard" and found.confidence == confidence
+    assert found.plus_minus_ms == pytest.approx(40 * (0.5 - spread)) and held(found, 0.2)
 
 
 def test_one_contradicting_event_among_hard_frames_widens_the_uncertainty_and_is_no_drift():
@@ -161,6 +235,20 @@ def test_a_beep_in_the_wrong_place_does_not_pull_the_lead():
     beeps[7] = Beep(beeps[7].time_s + 0.033, 1.0)
     found = estimate_lead(flashes, beeps)
     assert found.lead_ms == pytest.approx(150.0, abs=0.01) and (found.matched, found.refused) == (19, 1)
+
+
+def test_of_three_the_one_that_does_not_fit_is_left_out():
+    flashes, beeps = made(0.1, 3)
+    beeps[0] = Beep(beeps[0].time_s - 0.035, 1.0)
+    found = estimate_lead(flashes, beeps)
+    assert (found.matched, found.refused) == (2, 1) and found.lead_ms == pytest.approx(100.0, abs=0.01)
+
+
+@pytest.mark.parametrize("ppm", [-320.0, 320.0])
+def test_a_drift_that_moves_the_last_event_by_frames_is_followed(ppm):
+    found = estimate_lead(*made(0.4, 400, drift=ppm * 1e-6))
+    assert found.matched == 400 and found.drift_ppm == pytest.approx(ppm, abs=1.0)
+    assert found.lead_ms == pytest.approx(400.0, abs=0.05)
 
 
 @pytest.mark.parametrize(
@@ -268,6 +356,9 @@ def test_marks_that_contradict_each_other_are_said_and_cost_certainty():
     assert abs(found.lead_ms - 200) <= found.plus_minus_ms
     agreeing = lead_from_marks([m for i, m in enumerate(some) if i != 2])
     assert found.plus_minus_ms == pytest.approx(agreeing.plus_minus_ms + 0.25 * 40)
+    assert found.refused == 0 and found.matched == 4
+    wide = [*some[:3], Mark(some[3].picture_s, some[3].before_s - 0.2, some[3].sound_s)]  # one frame was held longer
+    assert lead_from_marks(wide).plus_minus_ms < found.plus_minus_ms + 15
     with pytest.raises(MeasureError, match="Nothing is marked"):
         lead_from_marks([])
     assert math.isfinite(found.drift_ppm)
