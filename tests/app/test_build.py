@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QApplication
 from kymaton.app.path.menus import plate_menu
 from kymaton.catalogue.registry import use_own
 from kymaton.core.checks.report import Report
-from kymaton.core.edits.rig import rename_device
+from kymaton.core.edits.devices import rename_device
 from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show
 from tests.app.pictures import colours

@@ -8,7 +8,7 @@ from kymaton.app.path.layout import lay_out
 from kymaton.app.path.plate_text import title_font
 from kymaton.app.theme.theme import words
 from kymaton.catalogue.registry import make_device
-from kymaton.core.edits import rig
+from kymaton.core.edits import devices
 from kymaton.core.model import Show
 from kymaton.language.starters import STARTERS, starter
 from kymaton.store.showfile import read_show
@@ -82,7 +82,7 @@ def test_wires_start_and_end_at_their_plates():
 @pytest.mark.parametrize("kind", ["keyboard", "desk", "camera", "headphones", "encoder box"])
 def test_one_more_device_does_not_shuffle_the_rest(kind):
     show = SHOWS["demo"]
-    more = rig.add_device(show, make_device(kind, [d.id for d in show.devices]))
+    more = devices.add_device(show, make_device(kind, [d.id for d in show.devices]))
 
     def order(found, ids):
         return [p.id for p in sorted(found.plates.values(), key=lambda p: (p.column, p.y)) if p.id in ids]

@@ -7,8 +7,9 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition,
 from kymaton.app.document import Document
 from kymaton.app.run import application
 from kymaton.catalogue.registry import KINDS, make_device
-from kymaton.core.edits import rig
-from kymaton.core.edits.controls import set_want
+from kymaton.core.edits import cables, cues, devices, people
+from kymaton.core.edits.ids import free_id
+from kymaton.core.edits.wishes import set_want
 from kymaton.core.model import Show, ShowError, Want
 from kymaton.language.patch import read_patch
 from kymaton.store.showfile import parse_show, read_show, show_bytes
@@ -44,7 +45,7 @@ class Editing(RuleBasedStateMachine):
 
     @rule(kind=st.sampled_from([k.words for k in KINDS]))
     def add(self, kind):
-        self.push(lambda s: rig.add_device(s, make_device(kind, [d.id for d in s.devices])))
+        self.push(lambda s: devices.add_device(s, make_device(kind, [d.id for d in s.devices])))
 
     @rule(data=st.data())
     @precondition(lambda self: self.show.devices)
@@ -53,10 +54,10 @@ class Editing(RuleBasedStateMachine):
         what = data.draw(st.sampled_from(["remove", "rename", "duplicate", "replace"]))
         kind = data.draw(st.sampled_from([k.words for k in KINDS]))
         edits = {
-            "remove": lambda s: rig.remove_device(s, id),
-            "rename": lambda s: rig.rename_device(s, id, data.draw(st.sampled_from(["A", "Desk", "Box 2"]))),
-            "duplicate": lambda s: rig.duplicate_device(s, id),
-            "replace": lambda s: rig.replace_device(s, id, make_device(kind, ())),
+            "remove": lambda s: devices.remove_device(s, id),
+            "rename": lambda s: devices.rename_device(s, id, data.draw(st.sampled_from(["A", "Desk", "Box 2"]))),
+            "duplicate": lambda s: devices.duplicate_device(s, id),
+            "replace": lambda s: devices.replace_device(s, id, make_device(kind, ())),
         }
         self.push(edits[what])
 
@@ -73,18 +74,18 @@ class Editing(RuleBasedStateMachine):
     @precondition(lambda self: self.show.cables)
     def unplug(self, data):
         cable = data.draw(st.sampled_from([c.id for c in self.show.cables]))
-        self.push(lambda s: rig.disconnect(s, [cable]))
+        self.push(lambda s: cables.disconnect(s, [cable]))
 
     @rule(name=st.sampled_from(["Ada", "Bo", "Cy"]))
     def add_sound(self, name):
-        id = rig.free_id(name, [s.id for s in self.show.sounds])
-        self.push(lambda s: rig.add_sound(s, voice(id, person=None)))
+        id = free_id(name, [s.id for s in self.show.sounds])
+        self.push(lambda s: people.add_sound(s, voice(id, person=None)))
 
     @rule(data=st.data())
     @precondition(lambda self: self.show.sounds)
     def remove_sound(self, data):
         id = data.draw(st.sampled_from([s.id for s in self.show.sounds]))
-        self.push(lambda s: rig.remove_sound(s, id))
+        self.push(lambda s: people.remove_sound(s, id))
 
     @rule(data=st.data())
     @precondition(lambda self: self.show.sounds and self.show.listeners)
@@ -100,10 +101,10 @@ class Editing(RuleBasedStateMachine):
         what = data.draw(st.sampled_from(["add", "copy", "move", "remove"] if have else ["add"]))
         id = data.draw(st.sampled_from(have)) if have else ""
         edits = {
-            "add": lambda s: rig.add_cue(s, "New")[0],
-            "copy": lambda s: rig.add_cue(s, "Copy", like=id)[0],
-            "move": lambda s: rig.move_cue(s, id, data.draw(st.integers(0, 9))),
-            "remove": lambda s: rig.remove_cue(s, id),
+            "add": lambda s: cues.add_cue(s, "New")[0],
+            "copy": lambda s: cues.add_cue(s, "Copy", like=id)[0],
+            "move": lambda s: cues.move_cue(s, id, data.draw(st.integers(0, 9))),
+            "remove": lambda s: cues.remove_cue(s, id),
         }
         self.push(edits[what])
 

@@ -5,7 +5,8 @@ import pytest
 from kymaton.catalogue.registry import make_device
 from kymaton.core.cable_match import fits, lead_between
 from kymaton.core.checks.report import Report
-from kymaton.core.edits.controls import Change, apply, set_want
+from kymaton.core.edits.controls import Change, apply
+from kymaton.core.edits.wishes import set_want
 from kymaton.core.model import Control, Port, Want
 from kymaton.core.model.show import value_problem
 from kymaton.core.planning.fixes import describe, title_of, value_text

@@ -78,10 +78,10 @@ def test_to_take_a_way_makes_it_the_rig():
 
 
 def test_a_way_that_cannot_be_gone_any_more_says_at_which_line():
-    from kymaton.core.edits import rig
+    from kymaton.core.edits import devices
 
     show, _ = with_delay(talk())
-    lost = rig.remove_device(show, "desk")
+    lost = devices.remove_device(show, "desk")
     assert ways.weigh_all(lost)[1].trouble.startswith("Delay in a box, line 1 ('disconnect desk main'):")
 
 

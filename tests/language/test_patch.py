@@ -3,7 +3,7 @@
 import pytest
 
 from kymaton.catalogue.registry import KINDS, find_kind, make_device
-from kymaton.core.edits import rig
+from kymaton.core.edits import cables, devices
 from kymaton.core.model import Show, ShowError
 from kymaton.language.patch import completions, read_patch
 from kymaton.store.showfile import read_show
@@ -112,7 +112,7 @@ def test_a_lead_that_splits_brings_left_and_right():
 def test_the_longest_name_wins():
     show = read_show(DEMO)
     patch = read_patch(
-        rig.disconnect(show, ["call-computer-headphones-to-desk-in9"]), "call computer headphones > desk 9"
+        cables.disconnect(show, ["call-computer-headphones-to-desk-in9"]), "call computer headphones > desk 9"
     )
     assert joined(patch.show) == joined(show) and patch.needs == ("3.5 mm to 2 x TS",)
 
@@ -123,12 +123,12 @@ def test_the_longest_name_wins():
 @pytest.mark.parametrize("kind", KINDS, ids=lambda k: k.words)
 def test_every_kind_makes_a_device_that_a_show_can_hold(kind):
     device = make_device(kind.words, ())
-    show = rig.add_device(Show(), device)
+    show = devices.add_device(Show(), device)
     assert show.device(device.id).name == kind.name
     assert {p.direction for p in device.ports} <= {"in", "out"} and device.routes
     for control in device.controls:
         assert control.name and control.id.startswith(device.id)
-    again = rig.add_device(show, make_device(kind.words, [device.id]))
+    again = devices.add_device(show, make_device(kind.words, [device.id]))
     assert len(again.devices) == 2
 
 

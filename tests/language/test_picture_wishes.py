@@ -2,7 +2,7 @@
 
 import pytest
 
-from kymaton.core.edits import rig
+from kymaton.core.edits import cues, devices, next_show, people
 from kymaton.core.model import Cue, ShowError, Want
 from kymaton.language.picture_wishes import add_picture_wish, picture_wish_text, remove_picture_wish
 from tests.shows import build, with_cues
@@ -23,12 +23,12 @@ def test_a_wish_is_typed_told_and_taken_back():
 def test_a_wish_goes_with_its_cue_its_watcher_and_its_picture():
     show = with_cues(build(*RIG), Cue(id="one", name="One"))
     show, _ = add_picture_wish(show, "Bob must see camera", "one")
-    assert rig.remove_cue(show, "one").picture_plan == ()
-    assert rig.remove_listener(show, "bob").picture_plan == ()
-    assert rig.remove_device(show, "camera").picture_plan == ()
-    copied, id = rig.add_cue(show, "Two", like="one")
+    assert cues.remove_cue(show, "one").picture_plan == ()
+    assert people.remove_listener(show, "bob").picture_plan == ()
+    assert devices.remove_device(show, "camera").picture_plan == ()
+    copied, id = cues.add_cue(show, "Two", like="one")
     assert copied.picture_plan[0].cues == ("one", id)
-    assert rig.started_from(show, "Next").picture_plan == ()
+    assert next_show.started_from(show, "Next").picture_plan == ()
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,7 @@ import json
 import pytest
 
 from kymaton.catalogue.registry import KINDS, all_kinds, make_device, use_own
-from kymaton.core.edits.rig import add_device
+from kymaton.core.edits.devices import add_device
 from kymaton.core.errors import FileError
 from kymaton.core.model import Show, ShowError
 from kymaton.store.kinds import read_own_kinds, save_kind

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog
 
 from kymaton.app.kinds import FILMS, SOUNDS
-from kymaton.core.edits.rig import started_from
+from kymaton.core.edits.next_show import started_from
 from kymaton.core.errors import FileError, NewerFile
 from kymaton.core.model import Show
 from kymaton.store.demo import demo_show

@@ -12,7 +12,7 @@ from msgspec import Struct
 
 from kymaton.catalogue import boxes, calls, computers, ends, links, pickups, pictures, sources
 from kymaton.catalogue.desk import desk
-from kymaton.core.edits.rig import free_id
+from kymaton.core.edits.ids import free_id
 from kymaton.core.model import Device, ShowError
 
 ABBREVIATIONS = {"di", "hdmi", "sdi", "usb", "y"}

@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from kymaton.core.checks.report import Report
 from kymaton.core.checks.rigging import needed_by_audience
-from kymaton.core.edits.rig import free_id
+from kymaton.core.edits.ids import free_id
 from kymaton.core.model import Alternative, Show, ShowError
 from kymaton.core.model.show import validated
 from kymaton.core.signal.av_offset import leads, window_of

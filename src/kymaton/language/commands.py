@@ -10,15 +10,15 @@ from collections.abc import Callable
 from kymaton.catalogue.registry import all_kinds, find_kind, make_device
 from kymaton.core.checks.wiring import LONGEST_M
 from kymaton.core.edits.controls import Change, apply
-from kymaton.core.edits.rig import (
+from kymaton.core.edits.devices import (
     add_device,
     duplicate_device,
-    place_called,
     put_device,
     remove_device,
     rename_device,
     replace_device,
 )
+from kymaton.core.edits.people import place_called
 from kymaton.core.model import Control, Device, Show, ShowError
 from kymaton.core.model.device import Value
 from kymaton.core.planning.fixes import value_text

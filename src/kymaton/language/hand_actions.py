@@ -8,7 +8,8 @@ import re
 
 from msgspec import Struct
 
-from kymaton.core.edits.rig import disconnect, put_cue
+from kymaton.core.edits.cables import disconnect
+from kymaton.core.edits.cues import put_cue
 from kymaton.core.hand_words import VERBS, hand_text
 from kymaton.core.model import Cable, Cue, HandAction, Show, ShowError
 from kymaton.core.planning.fixes import value_text

@@ -9,7 +9,7 @@ import re
 from msgspec import Struct
 
 from kymaton.core.cable_match import lead_between
-from kymaton.core.edits.rig import connect, disconnect, taken_by
+from kymaton.core.edits.cables import connect, disconnect, taken_by
 from kymaton.core.model import Port, Show, ShowError
 from kymaton.language.nearest import did_you_mean
 

@@ -10,7 +10,8 @@ from typing import get_args
 
 from msgspec import Struct
 
-from kymaton.core.edits.rig import add_listener, add_person, add_sound, free_id, place_called
+from kymaton.core.edits.ids import free_id
+from kymaton.core.edits.people import add_listener, add_person, add_sound, place_called
 from kymaton.core.model import Listener, Show, ShowError, Sound
 from kymaton.core.model.people import ListenerKind, SoundKind, Unit
 from kymaton.core.words import joined

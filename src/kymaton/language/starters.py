@@ -6,7 +6,7 @@ must hear whom.
 
 from msgspec import Struct
 
-from kymaton.core.edits.controls import set_want
+from kymaton.core.edits.wishes import set_want
 from kymaton.core.model import Show, Want
 from kymaton.core.model.policy import PolicyName
 from kymaton.language.commands import read_command

@@ -4,7 +4,7 @@ from msgspec import Struct
 
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change
-from kymaton.core.edits.rig import free_id
+from kymaton.core.edits.ids import free_id
 from kymaton.core.model import Show, ShowError, Variant
 from kymaton.core.model.show import validated
 from kymaton.core.planning.fixes import describe

@@ -9,7 +9,8 @@ from msgspec import Struct
 
 from kymaton.catalogue.registry import make_device
 from kymaton.core.cable_match import lead_between
-from kymaton.core.edits.rig import free_id, owner, taken_by
+from kymaton.core.edits.cables import taken_by
+from kymaton.core.edits.ids import free_id, owner
 from kymaton.core.errors import FileError
 from kymaton.core.model import Cable, Device, Show, ShowError
 from kymaton.core.model.show import validated

@@ -6,7 +6,8 @@ from pathlib import Path
 from msgspec import Struct
 
 from kymaton.catalogue.registry import KINDS, Kind
-from kymaton.core.edits.rig import add_device, free_id, with_id
+from kymaton.core.edits.devices import add_device, with_id
+from kymaton.core.edits.ids import free_id
 from kymaton.core.errors import FileError
 from kymaton.core.model import Device, Show, ShowError
 from kymaton.core.model.record import Misfit

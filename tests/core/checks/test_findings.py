@@ -8,7 +8,7 @@ from kymaton import catalogue as kit
 from kymaton.catalogue.computers import computer_mix
 from kymaton.core.checks import KINDS
 from kymaton.core.checks.report import Report
-from kymaton.core.edits import rig
+from kymaton.core.edits import cables, devices
 from kymaton.core.model import (
     Cable,
     Cue,
@@ -385,8 +385,8 @@ def filmed(sound_ms: float, spread_ms: float = 0.0) -> Show:
     ):
         old = show.device(device)
         routes = tuple(r.evolve(delay_ms=figure) if (r.medium == "picture") is route_picture else r for r in old.routes)
-        show = rig.put_device(show, old.evolve(routes=routes))
-    show = rig.connect(show, "recorder/file", "listener/bob", "held")
+        show = devices.put_device(show, old.evolve(routes=routes))
+    show = cables.connect(show, "recorder/file", "listener/bob", "held")
     cue = Cue(id="one", name="One", on_air="switcher/hdmi1")
     return setting(with_cues(show, cue), switcher__mic1__delay=max(0.0, sound_ms))
 

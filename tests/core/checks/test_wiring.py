@@ -4,7 +4,7 @@ import pytest
 
 from kymaton.core.checks import RIG_KINDS, find_in_rig
 from kymaton.core.checks.report import Report
-from kymaton.core.edits import rig
+from kymaton.core.edits import cables, devices, people
 from kymaton.core.edits.controls import apply
 from kymaton.core.model import Control, Cue, Listener, Program, Show, ShowError, Want, Wish
 from kymaton.core.planning.fixes import find_fix
@@ -19,17 +19,17 @@ def kinds(show: Show) -> set[str]:
 
 def last_cable(show: Show, **fields: object) -> Show:
     """The show with the last cable changed."""
-    return rig.put_cable(show, show.cables[-1].evolve(**fields))
+    return cables.put_cable(show, show.cables[-1].evolve(**fields))
 
 
 def port(show: Show, device: str, port_id: str, **fields: object) -> Show:
     d = show.device(device)
     ports = tuple(p.evolve(**fields) if p.id == port_id else p for p in d.ports)
-    return rig.put_device(show, d.evolve(ports=ports))
+    return devices.put_device(show, d.evolve(ports=ports))
 
 
 def device(show: Show, id: str, **fields: object) -> Show:
-    return rig.put_device(show, show.device(id).evolve(**fields))
+    return devices.put_device(show, show.device(id).evolve(**fields))
 
 
 def audience(show: Show, *recorders: str) -> Show:
@@ -68,7 +68,7 @@ def must_hear(connected: bool) -> Show:
 def unheard() -> Show:
     """Something is connected, and a voice that must be heard is not."""
     show = audience(build("add platform"))
-    return rig.connect(show, "platform/play", "listener/audience", "held")
+    return cables.connect(show, "platform/play", "listener/audience", "held")
 
 
 def two_programs(second: str) -> Show:
@@ -168,8 +168,8 @@ CASES = {
     "same-name-twice": (build("add desk 2 in", "add desk 4 in as Other", "rename other to Desk"), build("add desk 2 in", "add desk 4 in as Second")),
     "one-recording": (audience(build(*MIC), "card"), audience(build(*MIC), "card", "disk")),
     "one-way-to-the-stream": (
-        rig.connect(
-            rig.connect(audience(build(*STREAM)), "encoder-box/out", "listener/audience", "held"),
+        cables.connect(
+            cables.connect(audience(build(*STREAM)), "encoder-box/out", "listener/audience", "held"),
             "sound/ann", "switcher/hdmi1", "held",
         ),
         audience(build(*STREAM)),
@@ -319,10 +319,10 @@ def test_a_call_on_one_box_without_a_mix_of_its_own_is_heard_by_who_talks():
 
 def test_a_voice_is_needed_for_the_way_to_the_stream():
     show = audience(build(*STREAM))
-    connected = rig.connect(show, "encoder-box/out", "listener/audience", "held")
-    alone = rig.remove_sound(connected, "ann")
+    connected = cables.connect(show, "encoder-box/out", "listener/audience", "held")
+    alone = people.remove_sound(connected, "ann")
     assert "one-way-to-the-stream" not in kinds(alone)
-    fed = rig.connect(connected, "sound/ann", "switcher/hdmi1", "held")
+    fed = cables.connect(connected, "sound/ann", "switcher/hdmi1", "held")
     finding = next(f for f in find_in_rig(fed) if f.id == "one-way-to-the-stream")
     assert finding.sentence == "The stream hangs on the switcher and the encoder box"
     assert voice("x").kind == "voice"

@@ -35,10 +35,10 @@ def test_two_measurements_that_agree_are_weighed_by_their_certainty():
     show = put_delay(two_cameras(60.0, 20.0), "wide", "picture", 100.0)
     device = show.device("wide")
     known = Figure(value=100.0, plus_minus=1.0, source="measured", date="2026-11-20")
-    from kymaton.core.edits import rig
+    from kymaton.core.edits import devices
 
     routes = tuple(r.evolve(delay_ms=known) for r in device.routes)
-    show = rig.put_device(show, device.evolve(routes=routes))
+    show = devices.put_device(show, device.evolve(routes=routes))
     row = row_of(show)
     taken = take_over(show, row, measured(row.lead_ms + 2.0, 1.0))
     figure = taken.show.device("wide").routes[0].delay_ms

@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+import soxr
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -28,8 +29,8 @@ def later(sound: np.ndarray, offset_s: float) -> np.ndarray:
     return np.fft.irfft(turned, size)[: len(sound)]
 
 
-def laid(a: np.ndarray, b: np.ndarray) -> Alignment:
-    """Both arrays laid over each other, read as from files."""
+def laid(a: np.ndarray, b: np.ndarray, second_rate: int = RATE) -> Alignment:
+    """Both arrays laid over each other, read as from files; the loudness of the second may come at another rate."""
     one, two = a.astype(np.float32), b.astype(np.float32)
 
     def reader(sound: np.ndarray):
@@ -42,8 +43,9 @@ def laid(a: np.ndarray, b: np.ndarray) -> Alignment:
 
         return read
 
-    envelopes = [OnsetEnvelope(RATE), OnsetEnvelope(RATE)]
-    for envelope, sound in zip(envelopes, (one, two), strict=True):
+    envelopes = [OnsetEnvelope(RATE), OnsetEnvelope(second_rate)]
+    at_rate = two if second_rate == RATE else soxr.resample(two, RATE, second_rate)
+    for envelope, sound in zip(envelopes, (one, at_rate), strict=True):
         for begin in range(0, len(sound), 7001):  # blocks of any length
             envelope.add(sound[begin : begin + 7001])
     steps = (envelopes[0].exact_step_s, envelopes[1].exact_step_s)
@@ -85,7 +87,38 @@ def test_the_overview_has_its_highest_place_at_the_offset_and_the_detail_too():
         at, height = max(curve, key=lambda point: point[1])
         assert abs(at - 1.5) < near and height > 0.6
         assert float(np.median([h for _, h in curve])) < 0.4
+    assert sum(height > 0.3 for _, height in found.detail) < 12  # a peak of some tenths of a millisecond
     assert found.detail[0][0] == pytest.approx(1.44, abs=0.02) and found.detail[-1][0] == pytest.approx(1.56, abs=0.02)
+
+
+@pytest.mark.parametrize("offset_s", [0.9, -1.3])
+def test_recordings_of_different_rates_have_steps_of_different_length(offset_s):
+    sound = talk(40.0)
+    found = laid(sound, later(sound, offset_s), 11_025)
+    assert abs(found.offset_ms - 1000 * offset_s) < 0.02 and found.confidence == "high" and len(found.spots) > 10
+
+
+@pytest.mark.parametrize("ppm", [-450.0, 450.0])
+def test_a_drift_that_the_windows_alone_would_lose_is_followed_from_the_loudness_on(ppm):
+    """After four minutes it has grown by twice the reach of a window."""
+    sound = talk(260.0).astype(np.float32)
+    slow = soxr.resample(sound, RATE, RATE * (1 + ppm * 1e-6), quality="VHQ")
+    found = laid(sound, np.concatenate([np.zeros(RATE, np.float32), slow]))
+    assert found.drift_ppm == pytest.approx(ppm, abs=1.0) and found.offset_ms == pytest.approx(1000.0, abs=0.2)
+    assert found.confidence == "high" and len(found.spots) == 24
+
+
+def test_a_loud_hum_in_both_does_not_pull_the_offset_to_its_period():
+    sound, t = talk(20.0), np.arange(20 * RATE) / RATE
+    one = sound + 0.8 * np.sin(2 * np.pi * 400 * t)
+    two = later(sound, 0.35) + 0.8 * np.sin(2 * np.pi * 400 * t + 1.9)
+    found = laid(one, two)
+    assert found.offset_ms == pytest.approx(350.0, abs=0.1) and found.confidence == "high"
+
+
+def test_recordings_a_little_longer_than_a_second_are_long_enough():
+    sound = talk(1.4, 3)
+    assert abs(laid(sound, later(sound, 0.2)).offset_ms - 200) < 0.1
 
 
 @pytest.mark.parametrize("seed", range(4))
@@ -174,6 +207,7 @@ def test_confidence_asks_for_windows_that_agree(good, stray, confidence):
     unclear = spots([0.4 + 0.05 * i for i in range(stray)], [100.0 + i for i in range(stray)], peak_to_noise=4.0)
     found = line_through([*spots([0.1] * good), *unclear], 0.0)
     assert found.confidence == confidence and found.offset_ms == pytest.approx(100.0, abs=0.01)
+    assert good > 1 or found.plus_minus_ms == pytest.approx(0.505)
     assert len(found.spots) == good + stray
     assert ("The recordings have little or nothing in common." in found.remarks) == (confidence != "high")
 

@@ -3,7 +3,7 @@
 import pytest
 
 from kymaton.core.checks.report import Report
-from kymaton.core.edits.controls import set_want
+from kymaton.core.edits.wishes import set_want
 from kymaton.core.model import Cue, Listener, Person, Show, Want, Wish
 from kymaton.core.model.people import SoundKind
 from kymaton.core.model.policy import POLICIES

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton.core.checks.report import Report
-from kymaton.core.edits import rig
+from kymaton.core.edits import cables, devices
 from kymaton.core.edits.controls import apply
 from kymaton.core.model import Cue, Figure, Listener, Show
 from kymaton.core.planning.fixes import find_fix, parts_of
@@ -25,7 +25,7 @@ def put_delay(show: Show, device: str, medium: str, value_ms: float, spread_ms: 
     old = show.device(device)
     figure = Figure(value=value_ms, plus_minus=spread_ms)
     routes = tuple(r.evolve(delay_ms=figure) if r.medium == medium else r for r in old.routes)
-    return rig.put_device(show, old.evolve(routes=routes))
+    return devices.put_device(show, old.evolve(routes=routes))
 
 
 def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms: float = 500.0, cues: int = 2) -> Show:
@@ -38,12 +38,12 @@ def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms
     show = Show.checked(
         **{**show.fields(), "listeners": (*show.listeners, Listener(id="tape", name="Tape", kind="recorder"))}
     )
-    show = rig.connect(show, "recorder/file", "listener/tape", "held")
+    show = cables.connect(show, "recorder/file", "listener/tape", "held")
     for device, ms in (("wide", first_ms), ("hands", second_ms), ("switcher", 40.0)):
         show = put_delay(show, device, "picture", ms)
     switcher = show.device("switcher")
     controls = tuple(c.evolve(step=step_ms, maximum=most_ms) if c.kind == "delay" else c for c in switcher.controls)
-    show = rig.put_device(show, switcher.evolve(controls=controls))
+    show = devices.put_device(show, switcher.evolve(controls=controls))
     made = tuple(Cue(id=f"cue-{n}", name=f"Cue {n}", on_air=f"switcher/hdmi{n}") for n in range(1, cues + 1))
     return Show.checked(**{**show.fields(), "cues": made})
 

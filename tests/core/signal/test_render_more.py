@@ -49,7 +49,7 @@ def test_left_and_right_keep_apart_from_player_to_ears():
     )  # fmt: skip
     sound = show.sounds[0].evolve(channels=2, unit="dBFS", level=-20.0)
     show = show.evolve(sounds=(sound,))
-    from kymaton.core.edits.rig import connect
+    from kymaton.core.edits.cables import connect
 
     show = connect(show, "sound/ann", "player/play", "held")
     view = CueSolution(show, None)

@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.core.edits.rig import put_cue
+from kymaton.core.edits.cues import put_cue
 from kymaton.core.model import Cue, PictureWish, Show, ShowError
 from kymaton.core.words import number
 from kymaton.language.hand_actions import add_hand_action, hand_line, remove_hand_action

@@ -5,7 +5,7 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.core.edits.rig import add_person, place_called, put_person, put_place, remove_person, remove_place
+from kymaton.core.edits.people import add_person, place_called, put_person, put_place, remove_person, remove_place
 from kymaton.core.model import Person, Place, Show, ShowError
 from kymaton.core.words import joined, number
 

@@ -10,18 +10,9 @@ from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens, words
-from kymaton.core.edits.controls import clear_want, set_want
-from kymaton.core.edits.rig import (
-    add_cue,
-    move_cue,
-    place_called,
-    put_cue,
-    put_listener,
-    put_sound,
-    remove_cue,
-    remove_listener,
-    remove_sound,
-)
+from kymaton.core.edits.cues import add_cue, move_cue, put_cue, remove_cue
+from kymaton.core.edits.people import place_called, put_listener, put_sound, remove_listener, remove_sound
+from kymaton.core.edits.wishes import clear_want, set_want
 from kymaton.core.model import Show, ShowError, Want
 from kymaton.core.model.people import ListenerKind, SoundKind
 from kymaton.core.words import number, said, sentence

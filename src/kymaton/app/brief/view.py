@@ -25,7 +25,7 @@ from kymaton.app.document import Document
 from kymaton.app.theme.marks import icon
 from kymaton.app.theme.theme import THEME, tokens
 from kymaton.app.widgets.basic import StepView, button, label
-from kymaton.core.edits.rig import add_cue, move_cue
+from kymaton.core.edits.cues import add_cue, move_cue
 from kymaton.core.formats import format_text, read_format
 from kymaton.core.model import ShowError
 from kymaton.core.model.policy import POLICIES, PolicyName

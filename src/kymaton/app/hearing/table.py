@@ -18,7 +18,7 @@ from kymaton.app.theme.marks import draw_form
 from kymaton.app.theme.theme import THEME, colour, figures, pen, tokens, words
 from kymaton.app.theme.tokens import Tokens
 from kymaton.core.checks.report import Cell
-from kymaton.core.edits.controls import clear_want, set_want
+from kymaton.core.edits.wishes import clear_want, set_want
 from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.words import number, said, sentence
 

@@ -6,8 +6,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHeaderView, QTableWidget, QTableWidgetItem
 
 from kymaton.app.document import Document
+from kymaton.core.edits.devices import put_device
 from kymaton.core.edits.figures import figure_text, figures_of, put_figure, read_figure, read_source, source_text
-from kymaton.core.edits.rig import place_called, put_device
+from kymaton.core.edits.people import place_called
 from kymaton.core.model import Device, Show, ShowError
 
 OWNED = ("owned", "borrowed", "to buy")

@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QMenu
 
 from kymaton.app.path.layout import Plate
-from kymaton.core.edits.rig import taken_by
+from kymaton.core.edits.cables import taken_by
 from kymaton.core.model import Show
 from kymaton.language.patch import joins
 

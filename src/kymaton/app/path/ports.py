@@ -5,7 +5,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableWidget, QTableWidgetItem
 
 from kymaton.app.document import Document
-from kymaton.core.edits.rig import disconnect, taken_by
+from kymaton.core.edits.cables import disconnect, taken_by
 
 TITLES = ("Port", "Way", "Connector", "Channels", "Connected to")
 

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator
 from kymaton.core.checks.registry import Finding, rig_kind
 from kymaton.core.checks.rigging import about
 from kymaton.core.checks.wiring import joints
-from kymaton.core.edits.rig import owner
+from kymaton.core.edits.ids import owner
 from kymaton.core.model import Control, Device, Program, Show
 from kymaton.core.nets import connected_components, net_of
 from kymaton.core.words import group, the_device, thing

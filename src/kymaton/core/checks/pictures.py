@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from kymaton.core.checks.registry import Finding, kind, rig_kind
 from kymaton.core.checks.wiring import found, joints
-from kymaton.core.edits.rig import owner
+from kymaton.core.edits.ids import owner
 from kymaton.core.formats import format_text
 from kymaton.core.model import PictureWish, Route, Show, Want
 from kymaton.core.signal.cue_solution import CueSolution

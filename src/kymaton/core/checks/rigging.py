@@ -4,7 +4,7 @@ from collections.abc import Iterable
 
 from kymaton.core.checks.audibility import gravity
 from kymaton.core.checks.registry import Evidence, Finding, Severity, rig_kind
-from kymaton.core.edits.rig import owner
+from kymaton.core.edits.ids import owner
 from kymaton.core.model import Device, Show, Want
 from kymaton.core.model.device import Value
 from kymaton.core.words import group, said, sentence, the_device, the_port

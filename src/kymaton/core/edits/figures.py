@@ -6,7 +6,7 @@ from typing import Literal
 
 from msgspec import Struct
 
-from kymaton.core.edits.rig import put_device
+from kymaton.core.edits.devices import put_device
 from kymaton.core.model import Device, Figure, Show, ShowError
 from kymaton.core.words import number
 

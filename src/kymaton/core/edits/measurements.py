@@ -5,7 +5,8 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from kymaton.core.edits.rig import free_id, put_device
+from kymaton.core.edits.devices import put_device
+from kymaton.core.edits.ids import free_id
 from kymaton.core.model import Figure, Measurement, Show, ShowError
 from kymaton.core.signal.av_offset import AVOffset
 from kymaton.core.words import lowered, ms, ms_within, sentence, the_device

@@ -255,17 +255,18 @@ def _spots(
         lag = offset_s + slope * (at + length / 2)
         spot = _spot(reference(at, length), other(at + lag - REACH_S, length + 2 * REACH_S), rate_hz)
         if spot is not None:
-            offset, clear, sign, gain, likeness = spot
+            offset, clear, sign, gain, likeness, centre_s = spot
             alike = likeness if not len(alike) else alike + likeness
-            found.append(Spot(at + length / 2, lag - REACH_S + offset, clear, sign, gain))
+            found.append(Spot(at + centre_s, lag - REACH_S + offset, clear, sign, gain))
     detail = BinnedMaximum(offset_s - REACH_S, offset_s + REACH_S)
     if found:
         detail.add(offset_s - REACH_S + np.arange(len(alike)) / rate_hz, alike / len(found))
     return found, detail.curve()
 
 
-def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, FloatArray] | None:
-    """How much later `a` begins in `b` (s), how clear, which sign, how strong, and how alike they are at each offset.
+def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, FloatArray, float] | None:
+    """How much later `a` begins in `b` (s), how clear, which sign, how strong, how alike they are at each offset; and
+    where in `a` that holds (s): in the middle of its energy, for where they drift apart each part has its own offset.
 
     None where one of them is silent.
     """
@@ -287,7 +288,9 @@ def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, F
     plain = np.fft.rfft(a, size)
     gain = float(np.sum((cross * turn).real[band]) / (np.sum((plain * np.conj(one)).real[band]) + 1e-30))
     alike = np.abs(likeness) / (float(np.abs(likeness[peak])) + 1e-30)
-    return offset / rate_hz, clear, 1 if likeness[peak] > 0 else -1, abs(gain), alike
+    energy = (a * shape) ** 2
+    centre_s = float(energy @ np.arange(len(a)) / (energy.sum() + 1e-30)) / rate_hz
+    return offset / rate_hz, clear, 1 if likeness[peak] > 0 else -1, abs(gain), alike, centre_s
 
 
 def line_through(spots: Sequence[Spot], rival: float) -> Alignment:

@@ -41,12 +41,7 @@ class Loop(Struct, frozen=True):
 
 def find_loops(hearing: Hearing) -> list[Loop]:
     """One Loop for each strongly connected component that sound can go round in."""
-    folding, values = hearing.folding, hearing.values
-    return [
-        _judge(hearing, level.inner)
-        for level in folding.levels
-        if level.is_loop and values.amplitude[level.inner].any()
-    ]
+    return [_judge(hearing, level.inner) for level in hearing.folding.levels if level.is_loop]
 
 
 def _judge(hearing: Hearing, inner: "np.ndarray") -> Loop:
@@ -94,7 +89,7 @@ def _margin_db(gain: dict[tuple[int, int], float], cycles: list[list[tuple[int, 
     way = np.linalg.inv(np.eye(len(nodes)) - open_gain)
     ratio = np.array([[gain[f] * way[nodes[f[0]], nodes[g[1]]] for g in feedback] for f in feedback])
     radius = float(np.abs(np.linalg.eigvals(ratio)).max())
-    return math.inf if radius == 0 else -20.0 * math.log10(radius)
+    return -20.0 * math.log10(radius)
 
 
 def _cut_once(edges: list[tuple[int, int]], cycles: list[list[tuple[int, int]]]) -> list[tuple[int, int]]:

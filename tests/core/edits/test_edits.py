@@ -4,37 +4,37 @@ import pytest
 
 from kymaton.catalogue.registry import make_device
 from kymaton.core.checks.report import Report
-from kymaton.core.edits import rig
+from kymaton.core.edits import cables, cues, devices, ids, next_show, people
 from kymaton.core.model import ShowError, Want
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, call_show
 
 
 def test_ids_are_made_of_names_and_free():
-    assert rig.free_id("Table mic", ()) == "table-mic"
-    assert rig.free_id("Table mic", ("table-mic", "table-mic-2")) == "table-mic-3"
-    assert rig.free_id("Sound", ()) == "sound-2" and rig.free_id("!?", ()) == "thing"
+    assert ids.free_id("Table mic", ()) == "table-mic"
+    assert ids.free_id("Table mic", ("table-mic", "table-mic-2")) == "table-mic-3"
+    assert ids.free_id("Sound", ()) == "sound-2" and ids.free_id("!?", ()) == "thing"
 
 
 def test_a_device_goes_with_its_cables_and_all_that_is_said_of_it():
-    show = rig.remove_device(read_show(DEMO), "desk")
+    show = devices.remove_device(read_show(DEMO), "desk")
     assert not any("desk/" in c.source + c.target for c in show.cables)
     assert not any(k.startswith("desk/") for c in show.cues for k in c.controls)
     assert Report(show).findings is not None
-    show = rig.remove_device(read_show(DEMO), "switcher")
+    show = devices.remove_device(read_show(DEMO), "switcher")
     assert all(c.on_air is None for c in show.cues)
 
 
 def test_a_rename_keeps_the_id_and_renames_the_controls():
-    show = rig.rename_device(read_show(DEMO), "desk", "Front desk")
+    show = devices.rename_device(read_show(DEMO), "desk", "Front desk")
     assert show.device("desk").name == "Front desk"
     assert show.control("desk/ch9/send/aux1").name == "front desk 9 to aux 1"
     with pytest.raises(ShowError, match="needs a name"):
-        rig.rename_device(show, "desk", "  ")
+        devices.rename_device(show, "desk", "  ")
 
 
 def test_a_duplicate_has_controls_of_its_own():
-    show = rig.duplicate_device(call_show(), "call")
+    show = devices.duplicate_device(call_show(), "call")
     copy = show.device("call-2")
     assert copy.name == "Call 2" and all(c.id.startswith("call-2/") for c in copy.controls)
     uses = [u for r in copy.routes for u in r.controls]
@@ -43,7 +43,7 @@ def test_a_duplicate_has_controls_of_its_own():
 
 
 def test_a_replacement_keeps_the_cables_that_still_fit():
-    show = rig.replace_device(read_show(DEMO), "desk", make_device("desk 8 in 6 aux", ()))
+    show = devices.replace_device(read_show(DEMO), "desk", make_device("desk 8 in 6 aux", ()))
     targets = {c.target for c in show.cables}
     assert "desk/in8" in targets and "desk/in9" not in targets
     assert any(c.source == "desk/aux3" for c in show.cables)
@@ -53,34 +53,34 @@ def test_a_replacement_keeps_the_cables_that_still_fit():
 def test_an_input_takes_one_lead_and_an_output_feeds_several():
     show = call_show()
     with pytest.raises(ShowError, match="Desk 1 is taken by Dynamic mic"):
-        rig.connect(show, "computer/headphones", "desk/in1", "lead")
-    twice = rig.connect(show, "desk/aux1", "listener/ann", "held")
+        cables.connect(show, "computer/headphones", "desk/in1", "lead")
+    twice = cables.connect(show, "desk/aux1", "listener/ann", "held")
     assert len([c for c in twice.cables if c.source == "desk/aux1"]) == 2
     with pytest.raises(ShowError, match="already connected"):
-        rig.connect(twice, "desk/aux1", "listener/ann", "held")
+        cables.connect(twice, "desk/aux1", "listener/ann", "held")
     with pytest.raises(ShowError):
-        rig.connect(show, "desk/in1", "desk/in2", "lead")
+        cables.connect(show, "desk/in1", "desk/in2", "lead")
 
 
 def test_sounds_and_listeners_go_with_their_wishes():
-    show = rig.remove_listener(rig.remove_sound(read_show(DEMO), "ilse"), "teo")
+    show = people.remove_listener(people.remove_sound(read_show(DEMO), "ilse"), "teo")
     assert not any(w.sound == "ilse" or w.listener == "teo" for w in show.plan)
     assert not any(c.source == "sound/ilse" or c.target == "listener/teo" for c in show.cables)
 
 
 def test_cues_are_copied_moved_and_removed_with_their_wishes():
-    show, copy = rig.add_cue(read_show(DEMO), "Guest talk again", like="guest-talk")
+    show, copy = cues.add_cue(read_show(DEMO), "Guest talk again", like="guest-talk")
     order = [c.id for c in show.cues]
     assert order[order.index("guest-talk") + 1] == copy == "guest-talk-again"
     assert show.want("teo", "quill", copy) is Want.MUST
     faults = [(f.id, f.listener, f.sound) for f in Report(show).findings if f.cue == copy and f.severity == "fault"]
     assert len(faults) == 13
-    moved = rig.move_cue(show, copy, 0)
+    moved = cues.move_cue(show, copy, 0)
     assert moved.cues[0].id == copy and len(moved.cues) == len(show.cues)
-    assert rig.remove_cue(moved, copy).plan == read_show(DEMO).plan
+    assert cues.remove_cue(moved, copy).plan == read_show(DEMO).plan
 
 
 def test_another_show_of_the_team_keeps_the_rig_and_clears_the_cues():
-    show = rig.started_from(read_show(DEMO), "January")
+    show = next_show.started_from(read_show(DEMO), "January")
     assert (show.title, show.cues, show.date) == ("January", (), "") and show.devices == read_show(DEMO).devices
     assert {w.cues for w in show.plan} == {()}

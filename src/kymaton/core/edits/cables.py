@@ -1,0 +1,74 @@
+"""Edits of cables: each takes a Show and gives a new one, or raises ShowError with one sentence."""
+
+from collections.abc import Iterable
+
+from kymaton.core.edits.ids import free_id, owner
+from kymaton.core.model.device import Cable
+from kymaton.core.model.show import Show, ShowError, validated
+
+
+def taken_by(show: Show, port: str) -> list[Cable]:
+    """Cables at a port."""
+    return [c for c in show.cables if port in (c.source, c.target)]
+
+
+def connect(
+    show: Show, source: str, target: str, kind: str, length_m: float = 0.0, channels: tuple[tuple[int, int], ...] = ()
+) -> Show:
+    """A cable from an output to an input. An input of a device takes one cable, except through air."""
+    if owner(target) != "listener" and kind != "air":
+        there = [c for c in taken_by(show, target) if c.target == target and c.kind != "air"]
+        if there:
+            raise ShowError(f"{show.port_label(target)} is taken by {show.port_label(there[0].source)}.")
+    if any(c.source == source and c.target == target for c in show.cables):
+        raise ShowError(f"{show.port_label(source)} is already connected to {show.port_label(target)}.")
+    id = free_id(f"{source}-to-{target}", (c.id for c in show.cables))
+    cable = Cable(id=id, source=source, target=target, kind=kind, length_m=length_m, channels=channels)
+    return validated(show.evolve(cables=(*show.cables, cable)))
+
+
+def disconnect(show: Show, cables: Iterable[str]) -> Show:
+    """The show without these cables."""
+    return without_cables(show, set(cables))
+
+
+def put_cable(show: Show, cable: Cable) -> Show:
+    return validated(show.evolve(cables=tuple(cable if c.id == cable.id else c for c in show.cables)))
+
+
+def without_cables(show: Show, cables: set[str]) -> Show:
+    """Without these cables, and without settings of controls and pictures that no longer exist."""
+    controls = {c.id for d in show.devices for c in d.controls}
+    ports = {f"{d.id}/{p.id}" for d in show.devices for p in d.ports}
+    devices = {d.id for d in show.devices}
+
+    def kept(values: dict[str, object]) -> dict[str, object]:
+        return {k: v for k, v in values.items() if k in controls}
+
+    cues = tuple(
+        c.evolve(
+            controls=kept(dict(c.controls)),
+            on_air=c.on_air if c.on_air in ports else None,
+            hand_actions=tuple(
+                a
+                for a in c.hand_actions
+                if a.target not in cables and (a.kind not in ("turn", "choose") or a.target in controls)
+            ),
+        )
+        for c in show.cues
+    )
+    variants = tuple(
+        v.evolve(controls=kept(dict(v.controls)), unplugged=tuple(x for x in v.unplugged if x not in cables))
+        for v in show.variants
+    )
+    groups = tuple(g.evolve(devices=tuple(d for d in g.devices if d in devices)) for g in show.microphone_groups)
+    inside = tuple(
+        d.evolve(inside=None) if d.inside is not None and d.inside not in devices else d for d in show.devices
+    )
+    rest = tuple(c for c in show.cables if c.id not in cables)
+    seen = tuple(w for w in show.picture_plan if w.picture in ports)
+    return validated(
+        show.evolve(
+            cables=rest, cues=cues, variants=variants, microphone_groups=groups, devices=inside, picture_plan=seen
+        )
+    )
