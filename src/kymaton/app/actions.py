@@ -1,6 +1,7 @@
 """Everything that can be done from anywhere in the window: as actions with their keys, and as what can be found."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
@@ -63,7 +64,7 @@ def make_actions(window: "Window") -> dict[str, QAction]:
     action("help", "Help on this view", window.help, "F1")
     action("guide", "The first day: five things to look at", window.show_guide)
     for step in STEPS:
-        action(f"go-{step.id}", f"Go to {step.name}", lambda id=step.id: window.go(id), f"Alt+{step.number}")
+        action(f"go-{step.id}", f"Go to {step.name}", partial(window.go, step.id), f"Alt+{step.number}")
     action("menu", "Menu of the show", lambda: window.name.showMenu(), "Alt+F")
     action("quit", "Quit", window.close, "Ctrl+Q")
     return made
@@ -85,9 +86,9 @@ def entries(window: "Window") -> "list[Entry]":
         window.go(step)
         document.select(listener, sound)
 
-    found += [Entry(s.title, "start from this rig", lambda s=s: window.files.start_from(s)) for s in STARTERS]
-    found += [Entry(c.name, "cue", lambda c=c: document.choose_cue(c.id)) for c in show.cues]
-    found += [Entry(x.name, "listener", lambda x=x: look_at("hearing", x.id, None)) for x in show.listeners]
-    found += [Entry(s.name, "sound", lambda s=s: look_at("path", None, s.id)) for s in show.sounds]
-    found += [Entry(d.name, "device", lambda d=d: window.show_device(d.id)) for d in show.devices]
+    found += [Entry(s.title, "start from this rig", partial(window.files.start_from, s)) for s in STARTERS]
+    found += [Entry(c.name, "cue", partial(document.choose_cue, c.id)) for c in show.cues]
+    found += [Entry(x.name, "listener", partial(look_at, "hearing", x.id, None)) for x in show.listeners]
+    found += [Entry(s.name, "sound", partial(look_at, "path", None, s.id)) for s in show.sounds]
+    found += [Entry(d.name, "device", partial(window.show_device, d.id)) for d in show.devices]
     return found

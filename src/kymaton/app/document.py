@@ -4,7 +4,7 @@ import datetime
 from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from msgspec import Struct, field
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -24,6 +24,9 @@ from kymaton.store.logbook import Entry, Logbook
 from kymaton.store.recovery import Journal
 from kymaton.store.showfile import read_show, write_show
 from kymaton.store.stems import copy_stems
+
+if TYPE_CHECKING:
+    from kymaton.core.planning.fixes import Fix
 
 KEEP_AFTER_MS = 800
 EXAMINE_AFTER_MS = 30  # an edit that follows at once is not examined in vain
@@ -213,7 +216,7 @@ class Document(QObject):
         """The report of all cues, None while it is being worked out."""
         return self._known[id(self.show)].report
 
-    def _start(self, work, done) -> Job:  # type: ignore[no-untyped-def]
+    def _start(self, work: Callable[[Job], Any], done: Callable[[Any], object]) -> Job:
         job = Job(work)
         self._jobs.add(job)
         job.done.connect(done)
@@ -258,7 +261,7 @@ class Document(QObject):
             known.steps[step] = readiness(known.report, step)
         return known.steps[step]
 
-    def find_fix(self, card: Card, found) -> None:  # type: ignore[no-untyped-def]
+    def find_fix(self, card: Card, found: "Callable[[Fix | None], object]") -> None:
         """Look for a fix of a card, off-thread; `found(fix or None)` is called unless the show changed meanwhile.
 
         Without the report of all cues nothing is done: ask again when it is there (`report_changed`).

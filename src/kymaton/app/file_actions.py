@@ -1,5 +1,6 @@
 """What the window does with files: open, save, import, export, begin anew, offer back."""
 
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -150,8 +151,8 @@ class FileActions:
             when = kept.when.strftime("%d %b, %H:%M")
             self.window.notice(
                 f"Unsaved work on {kept.title}, {when}, was kept.",
-                ("Open it", lambda kept=kept: self._restore(kept)),
-                ("Throw it away", lambda kept=kept: discard(kept)),
+                ("Open it", partial(self._restore, kept)),
+                ("Throw it away", partial(discard, kept)),
             )
 
     def _restore(self, kept: RecoveredWork) -> None:

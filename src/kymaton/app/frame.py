@@ -3,6 +3,9 @@
 It knows nothing of a show and loads nothing that computes, so it stands on the screen before the rest is there.
 """
 
+from collections.abc import Callable
+from functools import partial
+
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QFontMetrics, QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QSizePolicy, QStackedWidget, QVBoxLayout, QWidget
@@ -78,7 +81,7 @@ class Frame(QMainWindow):
         self.name.setToolTip(f"{title}: what can be done with the show (Alt+F)")
         self.facts.setText(facts)
 
-    def notice(self, text: str, *actions: tuple[str, object]) -> None:
+    def notice(self, text: str, *actions: tuple[str, Callable[[], object]]) -> None:
         """A bar under the top bar that says something and goes away when it is closed."""
         bar = QFrame()
         bar.setObjectName("notice")
@@ -92,8 +95,12 @@ class Frame(QMainWindow):
             bar.hide()
             bar.deleteLater()
 
+        def do(act: Callable[[], object]) -> None:
+            close()
+            act()
+
         for name, act in actions:
-            row.addWidget(button(name, lambda act=act: (close(), act()), "quiet"))
+            row.addWidget(button(name, partial(do, act), "quiet"))
         row.addWidget(button("Close", close, "quiet"))
         while self.notices.count() >= MOST_NOTICES:
             item = self.notices.takeAt(0)

@@ -29,7 +29,12 @@ class MenuButton(QPushButton):
         """The menu is filled anew by `fill` whenever it is opened."""
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
-        menu.aboutToShow.connect(lambda: (menu.clear(), fill(menu)))
+
+        def anew() -> None:
+            menu.clear()
+            fill(menu)
+
+        menu.aboutToShow.connect(anew)
         self.setMenu(menu)
 
     def sizeHint(self) -> QSize:

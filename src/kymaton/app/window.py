@@ -2,7 +2,7 @@
 
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PyQt6.QtWidgets import QToolButton
@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from kymaton.app.widgets.finder import Finder
     from kymaton.core.checks.report import Card
 
+View = TypeVar("View", bound=StepView)
 WITH_FINDINGS = ("path", "hearing", "sync")  # steps in which something can be found
 HELP = {
     "brief": (
@@ -120,41 +121,8 @@ class Window(Frame):
         self.foot.addWidget(made)
         return made
 
-    @property
+    @cached_property
     def hearing(self) -> "HearingView":
-        return self._view("hearing")  # type: ignore[return-value]
-
-    @property
-    def path(self) -> "PathView":
-        return self._view("path")  # type: ignore[return-value]
-
-    @property
-    def brief(self) -> "BriefView":
-        return self._view("brief")  # type: ignore[return-value]
-
-    @property
-    def sync(self) -> "SyncView":
-        return self._view("sync")  # type: ignore[return-value]
-
-    @property
-    def log(self) -> "LogView":
-        return self._view("log")  # type: ignore[return-value]
-
-    def _view(self, step: str) -> StepView:
-        if step not in self.views:
-            makers = {
-                "brief": self._make_brief,
-                "path": self._make_path,
-                "hearing": self._make_hearing,
-                "sync": self._make_sync,
-                "log": self._make_log,
-            }
-            made = makers[step]()
-            self.views[step] = made
-            self.stack.addWidget(made)
-        return self.views[step]
-
-    def _make_hearing(self) -> StepView:
         from kymaton.app.hearing.view import HearingView
 
         view = HearingView(self.document)
@@ -162,27 +130,36 @@ class Window(Frame):
         view.demo_wanted.connect(self.files.open_demo)
         view.open_wanted.connect(self.files.ask_open)
         view.starter_wanted.connect(self.files.start_from)
-        return view
+        return self._placed("hearing", view)
 
-    def _make_path(self) -> StepView:
+    @cached_property
+    def path(self) -> "PathView":
         from kymaton.app.path.view import PathView
 
-        return PathView(self.document)
+        return self._placed("path", PathView(self.document))
 
-    def _make_brief(self) -> StepView:
+    @cached_property
+    def brief(self) -> "BriefView":
         from kymaton.app.brief.view import BriefView
 
-        return BriefView(self.document)
+        return self._placed("brief", BriefView(self.document))
 
-    def _make_sync(self) -> StepView:
+    @cached_property
+    def sync(self) -> "SyncView":
         from kymaton.app.sync.view import SyncView
 
-        return SyncView(self.document)
+        return self._placed("sync", SyncView(self.document))
 
-    def _make_log(self) -> StepView:
+    @cached_property
+    def log(self) -> "LogView":
         from kymaton.app.log.view import LogView
 
-        return LogView(self.document)
+        return self._placed("log", LogView(self.document))
+
+    def _placed(self, step: str, view: View) -> View:
+        self.views[step] = view
+        self.stack.addWidget(view)
+        return view
 
     # telling
 
@@ -214,7 +191,7 @@ class Window(Frame):
 
     def go(self, step: str) -> None:
         """Enter a step; its main line or table has the keyboard."""
-        view = self._view(step)
+        view: StepView = getattr(self, step)  # made now where it is first wanted
         self.stack.setCurrentWidget(view)
         self.rail.show_step(step)
         self.findings.set_step(step)

@@ -7,7 +7,7 @@ from typing import Any
 from PyQt6 import sip
 from PyQt6.QtCore import QObject, QRunnable, QThreadPool, pyqtSignal
 
-from kymaton.core.errors import FileError, RenderError, Stopped
+from kymaton.core.errors import FileError, Progress, RenderError, Stopped
 from kymaton.core.scipy_loading import load_scipy
 
 
@@ -40,6 +40,10 @@ class Job(QObject):
         if not self.cancelled:
             self.progress.emit(part)
         return not self.cancelled
+
+    def part(self, number: int, of: int) -> Progress:
+        """What one of several equal parts of the work reports to."""
+        return lambda done: self.report((number + done) / of)
 
 
 def is_gone(call: Callable[..., Any]) -> bool:

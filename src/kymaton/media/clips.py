@@ -166,4 +166,4 @@ def _send(out: Any, audio: Any, channels: Any, sent: int, chunk: int, rate_hz: i
     frame = av.AudioFrame.from_ndarray(piece, format="fltp", layout=audio.layout.name)
     frame.sample_rate, frame.pts, frame.time_base = rate_hz, sent, Fraction(1, rate_hz)
     out.mux(audio.encode(frame))
-    return sent + piece.shape[1]
+    return sent + int(piece.shape[1])

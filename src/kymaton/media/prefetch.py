@@ -1,23 +1,24 @@
 """Items that a thread of their own makes, some ahead of who takes them."""
 
+import contextlib
 from collections.abc import Generator, Iterator
-from queue import SimpleQueue
-from threading import Semaphore, Thread
-from typing import Generic, TypeVar
+from queue import Empty, Queue
+from threading import Thread
+from typing import Generic, TypeVar, cast
 
 T = TypeVar("T")
-END = object()
 
 
 class Prefetcher(Generic[T]):
     """An iterator over what a generator yields. The generator begins with the first item asked for.
 
-    What it raises is raised here, after the items before it. `close` ends it between two items, and waits for that.
+    At most `most` items wait. What the generator raises is raised here, after the items before it. `close` ends it
+    between two items, and waits for that.
     """
 
     def __init__(self, items: Generator[T, None, None], most: int = 32) -> None:
-        self._items, self._room = items, Semaphore(most)
-        self._made: SimpleQueue[object] = SimpleQueue()
+        self._items = items
+        self._made: Queue[tuple[T | None, BaseException | None]] = Queue(most)
         self._enough = False
         self._thread: Thread | None = None
 
@@ -28,27 +29,26 @@ class Prefetcher(Generic[T]):
         if self._thread is None:
             self._thread = Thread(target=self._make, daemon=True)
             self._thread.start()
-        item = self._made.get()
-        self._room.release()
-        if item is END or isinstance(item, BaseException):
-            self._made.put(END)  # for who asks again
-            raise StopIteration if item is END else item  # type: ignore[misc]
-        return item  # type: ignore[return-value]
+        item, error = self._made.get()
+        if error is not None:
+            self._made.put((None, StopIteration()))  # for who asks again
+            raise error
+        return cast(T, item)
 
     def _make(self) -> None:
         try:
             for item in self._items:
-                self._made.put(item)
-                self._room.acquire()
+                self._made.put((item, None))
                 if self._enough:
                     self._items.close()
                     break
-            self._made.put(END)
         except BaseException as error:
-            self._made.put(error)
+            self._made.put((None, error))
+        else:
+            self._made.put((None, StopIteration()))
 
     def close(self) -> None:
         self._enough = True
-        self._room.release()
-        if self._thread is not None:
-            self._thread.join()
+        while self._thread is not None and self._thread.is_alive():
+            with contextlib.suppress(Empty):  # it may wait for room
+                self._made.get(timeout=0.01)

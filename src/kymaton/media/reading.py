@@ -139,7 +139,7 @@ def brightness(frame: Any) -> "NDArray[np.float32]":
     coded = sums / np.float64(many * wide * (1 << (bits - 8)))
     if frame.color_range != FULL_RANGE:  # black is 16 and white 235 (ITU-R BT.709)
         coded = (coded - 16.0) * (255.0 / 219.0)
-    return coded.astype(np.float32).ravel()
+    return np.asarray(coded, np.float32).ravel()
 
 
 def all_samples(frame: Any) -> "NDArray[np.float32]":
@@ -161,5 +161,6 @@ def mono_samples(frame: Any) -> "NDArray[np.float32]":
     """All channels of a frame of sound as one, (samples,) of float32."""
     samples = all_samples(frame)
     if len(samples) == 1:
-        return samples[0]
+        only: NDArray[np.float32] = samples[0]
+        return only
     return np.asarray(np.add.reduce(samples, axis=0) * np.float32(1 / len(samples)))

@@ -1,5 +1,7 @@
 """One cue: the picture on air, what is done by hand and in how much time, who must see what."""
 
+from functools import partial
+
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLineEdit
 
 from kymaton.app.brief.page import SidePage, typed_line
@@ -58,7 +60,7 @@ class CuePanel(SidePage):
         for at in range(len(cue.hand_actions)):
             step = QHBoxLayout()
             step.addWidget(label(hand_line(show, id, at), "", wrap=True), 1)
-            step.addWidget(button("Remove", lambda at=at: self.remove_action(at), "quiet"))
+            step.addWidget(button("Remove", partial(self.remove_action, at), "quiet"))
             inside.addLayout(step)
         self.hands = typed_line(
             "who does what: Quill connects camera b to switcher HDMI 3, 20 s. Also: moves, turns, sets, disconnects",
@@ -74,7 +76,7 @@ class CuePanel(SidePage):
             step = QHBoxLayout()
             scope = "in this cue" if wish.cues else "in all cues"
             step.addWidget(label(f"{picture_wish_text(show, wish)}, {scope}", "", wrap=True), 1)
-            step.addWidget(button("Remove", lambda wish=wish: self.remove_wish(wish), "quiet"))
+            step.addWidget(button("Remove", partial(self.remove_wish, wish), "quiet"))
             inside.addLayout(step)
         self.pictures = typed_line(
             "who sees what: Ilse must see switcher programme. Or: Teo must not see slides",

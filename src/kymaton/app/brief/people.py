@@ -1,5 +1,7 @@
 """People and places: who there is, and where people hear each other through the air."""
 
+from functools import partial
+
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit
 
 from kymaton.app.brief.page import SidePage, typed_line
@@ -30,7 +32,7 @@ class PeoplePanel(SidePage):
                 row = QHBoxLayout()
                 for field, hint in (("name", "Name"), ("role", "Role")):
                     row.addWidget(self._cell(getattr(person, field), f"{hint} of {person.name}", person, field))
-                row.addWidget(button("Remove", lambda p=person: self.remove(p), "quiet"))
+                row.addWidget(button("Remove", partial(self.remove, person), "quiet"))
                 inside.addLayout(row)
         for place in show.places:
             self._place_card(show, place)

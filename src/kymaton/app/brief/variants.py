@@ -1,6 +1,8 @@
 """Variants of the rig: made by lines, shown as differences, compared side by side."""
 
-from PyQt6.QtWidgets import QHBoxLayout
+from functools import partial
+
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit
 
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
@@ -31,7 +33,7 @@ class VariantPanel(SidePage):
             if number < len(compared):
                 beside = compared[number]
                 row.addWidget(label(f"{counted(beside.faults, 'fault')}, {beside.plain_faults} without it", "figures"))
-            row.addWidget(button("Remove", lambda id=variant.id: self.remove(id), "quiet"))
+            row.addWidget(button("Remove", partial(self.remove, variant.id), "quiet"))
             inside.addLayout(row)
             for line in differences(show, variant) or ["It differs in nothing yet."]:
                 inside.addWidget(label(line, "", wrap=True))
@@ -43,7 +45,7 @@ class VariantPanel(SidePage):
                 typed_line(
                     "what differs: set desk 1 to muted. Or: disconnect camera a",
                     f"Difference of {variant.name}",
-                    lambda line, id=variant.id: self.differ(id, line.text()),
+                    partial(self._differ_typed, variant.id),
                 )
             )
         if not show.variants:
@@ -57,6 +59,9 @@ class VariantPanel(SidePage):
 
     def remove(self, id: str) -> None:
         self.attempt(lambda: (remove_variant(self.document.show, id), "remove a variant"))
+
+    def _differ_typed(self, id: str, line: QLineEdit) -> None:
+        self.differ(id, line.text())
 
     def differ(self, id: str, line: str) -> None:
         self.attempt(lambda: (add_difference(self.document.show, id, line), "change a variant"))

@@ -1,6 +1,7 @@
 """The step Brief: who makes sounds, who listens, the cues, and who must hear what."""
 
 import datetime
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -188,7 +189,7 @@ class BriefView(StepView):
             ("up", -1, "The chosen cue one place earlier (Ctrl+Shift+Up)"),
             ("down", 1, "The chosen cue one place later (Ctrl+Shift+Down)"),
         ):
-            arrow = button("", lambda by=by: self.move_cue(by), "quiet", tip)
+            arrow = button("", partial(self.move_cue, by), "quiet", tip)
             arrow.setAccessibleName(tip)
             self.arrows[name] = arrow
             row.addWidget(arrow)

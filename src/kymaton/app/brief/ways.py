@@ -1,7 +1,17 @@
 """Other ways to solve something, weighed beside the rig as it is."""
 
+from functools import partial
+
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QFrame,
+    QHBoxLayout,
+    QHeaderView,
+    QLineEdit,
+    QTableWidget,
+    QTableWidgetItem,
+)
 
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
@@ -48,19 +58,19 @@ class WaysPanel(SidePage):
             row = QHBoxLayout()
             row.addWidget(label(way.name, "strong"))
             row.addStretch(1)
-            row.addWidget(button("Take this way", lambda id=way.id: self.take(id), "", "It becomes the rig"))
-            row.addWidget(button("Remove", lambda id=way.id: self.remove(id), "quiet"))
+            row.addWidget(button("Take this way", partial(self.take, way.id), "", "It becomes the rig"))
+            row.addWidget(button("Remove", partial(self.remove, way.id), "quiet"))
             inside.addLayout(row)
             for at, line in enumerate(way.lines):
                 step = QHBoxLayout()
                 step.addWidget(label(line, "", wrap=True), 1)
-                step.addWidget(button("Remove", lambda id=way.id, at=at: self.remove_line(id, at), "quiet"))
+                step.addWidget(button("Remove", partial(self.remove_line, way.id, at), "quiet"))
                 inside.addLayout(step)
             inside.addWidget(
                 typed_line(
                     "what is done: add delay 80 ms. Or: desk main > delay. Or: buy delay",
                     f"Next line of {way.name}",
-                    lambda line, id=way.id: self.add_line(id, line.text()),
+                    partial(self._add_typed, way.id),
                 )
             )
 
@@ -87,6 +97,9 @@ class WaysPanel(SidePage):
 
     def add_line(self, id: str, line: str) -> None:
         self.attempt(lambda: (add_line(self.document.show, id, line), "change another way"))
+
+    def _add_typed(self, id: str, line: QLineEdit) -> None:
+        self.add_line(id, line.text())
 
     def remove_line(self, id: str, at: int) -> None:
         self.attempt(lambda: (remove_line(self.document.show, id, at), "change another way"))

@@ -1,5 +1,7 @@
 """The mix-minus proposal as a readable difference: applied together or line by line."""
 
+from functools import partial
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
 
@@ -90,7 +92,7 @@ class ProposalView(QWidget):
             self.grid.addWidget(label(f"{before} to {after}", "figures"), row, 1)
             self.grid.addWidget(label(show.cue(change.cue).name if change.cue else "all cues", "soft"), row, 2)
             self.grid.addWidget(label(change.why, "soft", wrap=True), row, 3)
-            apply_one = button("Apply", lambda change=change: self._apply((change,)), "quiet")
+            apply_one = button("Apply", partial(self._apply, (change,)), "quiet")
             apply_one.setAccessibleName(f"Apply: {describe(show, change)}")
             self.grid.addWidget(apply_one, row, 4)
             row += 1

@@ -1,6 +1,6 @@
 """The step Hearing: the table, and below it lanes, routes or the proposal."""
 
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -105,7 +105,7 @@ class HearingView(StepView):
         from kymaton.language.starters import STARTERS  # late: most shows are not empty
 
         for number_, starter in enumerate(STARTERS):
-            choose = button(starter.title, lambda starter=starter: self.starter_wanted.emit(starter), "quiet")
+            choose = button(starter.title, partial(self.starter_wanted.emit, starter), "quiet")
             choose.setStyleSheet("text-align: left;")
             about = label(starter.about, "small", wrap=True)
             rigs.addWidget(choose, number_, 0)

@@ -1,15 +1,24 @@
 """Facts of a device: its figures with their source, its place and supply, and whether it is owned; typed in place."""
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHeaderView, QTableWidget, QTableWidgetItem
 
 from kymaton.app.document import Document
 from kymaton.core.edits.devices import put_device
-from kymaton.core.edits.figures import figure_text, figures_of, put_figure, read_figure, read_source, source_text
+from kymaton.core.edits.figures import (
+    DeviceFigure,
+    figure_text,
+    figures_of,
+    put_figure,
+    read_figure,
+    read_source,
+    source_text,
+)
 from kymaton.core.edits.people import place_called
-from kymaton.core.model import Device, Show, ShowError
+from kymaton.core.model import Device, Figure, Show, ShowError
 
 OWNED = ("owned", "borrowed", "to buy")
 Read = Callable[[str], Show]  # a typed text to the show after it; raises ShowError
@@ -54,8 +63,8 @@ class FactTable(QTableWidget):
         for at in figures_of(device):
             self._row(
                 (at.name, figure_text(at.figure, at.unit), source_text(at.figure)),
-                lambda text, at=at: put_figure(show, device.id, at, read_figure(text, at.figure)),
-                lambda text, at=at: put_figure(show, device.id, at, read_source(text, at.figure)),
+                partial(_typed, show, device.id, at, read_figure),
+                partial(_typed, show, device.id, at, read_source),
             )
         place = show.place_of(device.place)
         self._row(("Place", place.name if place else "not said", ""), lambda text: _placed(show, device, text))
@@ -112,3 +121,8 @@ def _owned(show: Show, device: Device, text: str) -> Show:
     if text.strip().lower() not in OWNED:
         raise ShowError(f"'{text}' is not one of {', '.join(OWNED)}.")
     return _with(show, device, owned=text.strip().lower())
+
+
+def _typed(show: Show, device: str, at: DeviceFigure, read: Callable[[str, Figure], Figure], text: str) -> Show:
+    """The show with a figure as it was typed."""
+    return put_figure(show, device, at, read(text, at.figure))

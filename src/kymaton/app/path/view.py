@@ -1,10 +1,11 @@
 """The step Path: the map, and below it the routes between the chosen sound and listener."""
 
+from functools import partial
 from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPageLayout, QPainter
+from PyQt6.QtGui import QPageLayout, QPainter, QResizeEvent
 from PyQt6.QtPrintSupport import QPrinter
 from PyQt6.QtWidgets import QComboBox, QFrame, QHBoxLayout, QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -33,7 +34,7 @@ class _MapArea(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setWidget(map_)
 
-    def resizeEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self.map.refresh()
 
@@ -91,7 +92,7 @@ class PathView(StepView):
         heading = QHBoxLayout()
         heading.addWidget(self.title, 1)
         self.tabs = {
-            name: button(name.capitalize(), lambda name=name: self._show_below(name), "scope", tip)
+            name: button(name.capitalize(), partial(self._show_below, name), "scope", tip)
             for name, tip in (
                 ("controls", "What can be set on the device"),
                 ("ports", "Its sockets, and what is in them"),

@@ -1,6 +1,7 @@
 """Sync judged by eye: where an event is first seen and where it is heard, marked by hand."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -251,7 +252,7 @@ class EyePage(QWidget):
         each = QHBoxLayout()
         for mark in self.marks[-6:]:
             text = f"{number(mark.picture_s, 2)} s: {number(mark.lead_ms, 1)} ms  ×"
-            each.addWidget(button(text, lambda mark=mark: self.forget(mark), "quiet", "Forget this mark"))
+            each.addWidget(button(text, partial(self.forget, mark), "quiet", "Forget this mark"))
         each.addStretch(1)
         self.told.addLayout(each)
         for remark in found.remarks:

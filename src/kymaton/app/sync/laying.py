@@ -30,7 +30,7 @@ def lay_over(film: Path, sounds: list[Laid], job: Job) -> list[Laid]:
         if sound.offset_ms is not None and sound.found is None:
             laid.append(sound)
             continue
-        found = align_files(film, sound.path, lambda part, at=at: job.report((at + part) / len(sounds)))
+        found = align_files(film, sound.path, job.part(at, len(sounds)))
         sure = found.confidence != "low"
         laid.append(Laid(sound.path, found.offset_ms if sure else None, found.drift_ppm if sure else 0.0, found))
     return laid

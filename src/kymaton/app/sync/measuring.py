@@ -39,7 +39,7 @@ def measure_files(paths: list[Path], claps: bool, job: Job) -> list[Measured | s
     results: list[Measured | str] = []
     for at, path in enumerate(paths):
         try:
-            found = measure(path, lambda part, at=at: job.report((at + part) / len(paths)), claps)
+            found = measure(path, job.part(at, len(paths)), claps)
             results.append(Measured(path, found))
         except FileError as error:
             results.append(str(error))

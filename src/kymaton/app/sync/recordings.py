@@ -6,6 +6,7 @@ from fractions import Fraction
 from pathlib import Path
 
 from msgspec.structs import replace
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
@@ -96,7 +97,7 @@ class RecordingsPage(QWidget):
             self.place.addItem("no destination with a picture in this cue", None)
         self._fill()
 
-    def showEvent(self, event) -> None:  # type: ignore[no-untyped-def]
+    def showEvent(self, event: QShowEvent | None) -> None:
         super().showEvent(event)
         self.refresh()
 

@@ -1,5 +1,6 @@
 """The step Sync: where sound lies against picture, and which delay to enter on which device."""
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtGui import QShowEvent
@@ -36,7 +37,7 @@ class SyncView(StepView):
         self.about = Aside()
         head.addWidget(self.about, 1)
         self.tabs = {
-            name: button(name.capitalize(), lambda name=name: self.show_page(name), "scope", tip)
+            name: button(name.capitalize(), partial(self.show_page, name), "scope", tip)
             for name, tip in (
                 ("delays", "What to enter where"),
                 ("recordings", "Measure, confirm, take over"),

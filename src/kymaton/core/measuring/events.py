@@ -170,7 +170,7 @@ def _peaks(series: FloatArray, frame_s: float) -> "NDArray[np.int64]":
     height = PEAK_SHARE * float(np.median(top))
     padded = np.concatenate([[series.min()], series, [series.min()]])
     peaks, _ = find_peaks(padded, height=max(height, 1e-6), distance=max(1, round(SHORTEST_GAP_S / frame_s)))
-    return peaks - 1
+    return np.asarray(peaks - 1, np.int64)
 
 
 def _edge(

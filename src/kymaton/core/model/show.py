@@ -132,19 +132,24 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
         return frozenset(c.id for c in self.cues if c.is_before_air)
 
     def sound(self, id: str) -> Sound:
-        return self._by_id["sounds"][id]
+        found: Sound = self._by_id["sounds"][id]
+        return found
 
     def listener(self, id: str) -> Listener:
-        return self._by_id["listeners"][id]
+        found: Listener = self._by_id["listeners"][id]
+        return found
 
     def device(self, id: str) -> Device:
-        return self._by_id["devices"][id]
+        found: Device = self._by_id["devices"][id]
+        return found
 
     def cue(self, id: str) -> Cue:
-        return self._by_id["cues"][id]
+        found: Cue = self._by_id["cues"][id]
+        return found
 
     def cable(self, id: str) -> Cable:
-        return self._by_id["cables"][id]
+        found: Cable = self._by_id["cables"][id]
+        return found
 
     def control(self, id: str) -> Control:
         return self._controls[id]

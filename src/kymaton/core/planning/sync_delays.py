@@ -4,7 +4,7 @@ It minimises the largest strain of the window over all (destination, camera, sou
 all. Delay controls keep their range and step; monitors do not get later than they may.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
 
 import numpy as np
@@ -19,6 +19,7 @@ from kymaton.core.words import frames_said, group, ms, ms_within, number, said, 
 MONITOR_MS = 20.0  # players keep time up to here; what is later already must not get later
 MONITORED = ("host", "performer")
 Slot = tuple[str | None, str]  # cue (None: all cues), control
+SlotOf = Callable[[str | None, str], Slot]  # of a control in a cue
 
 
 class SyncPlan(Struct, frozen=True):
@@ -70,7 +71,7 @@ def plan_sync(show: Show, per_cue: bool = False, every_camera: bool = False) -> 
     )
 
 
-def _lead_bounds(rows: Sequence[AVOffset], window: SyncTolerance, slot) -> Iterator[_Bound]:  # type: ignore[no-untyped-def]
+def _lead_bounds(rows: Sequence[AVOffset], window: SyncTolerance, slot: SlotOf) -> Iterator[_Bound]:
     seen = set()
     for row in rows:
         terms = tuple((slot(row.cue, c), n) for c, n in row.controls)
@@ -80,7 +81,7 @@ def _lead_bounds(rows: Sequence[AVOffset], window: SyncTolerance, slot) -> Itera
             yield _Bound(-row.lead_ms, tuple((s, -n) for s, n in terms), window.late_ms, True)
 
 
-def _monitor_bounds(view: CueSolution, slot) -> Iterator[_Bound]:  # type: ignore[no-untyped-def]
+def _monitor_bounds(view: CueSolution, slot: SlotOf) -> Iterator[_Bound]:
     """What players hear is not to get late: their own largest delay, or 20 ms, or what it is now."""
     for listener, sound in view.pairs():
         wish = view.show.wish(listener.id, sound.id, view.cue_id)

@@ -128,7 +128,8 @@ TrackWriter = PacketSound | OwnSound
 
 def _shift(track: Track, source: Any) -> int:
     """The offset of a track in ticks of its stream."""
-    return round(Fraction(track.offset_ms) / 1000 / source.time_base)
+    ticks: Fraction = Fraction(track.offset_ms) / 1000 / source.time_base
+    return round(ticks)
 
 
 def _shifted(packet: Any, shift: int) -> bool:
