@@ -24,6 +24,7 @@ def net_of(edges: Iterable[tuple[N, N]], nodes: Iterable[N] = ()) -> dict[N, dic
 
 
 def reversed_net(net: Net[N]) -> dict[N, dict[N, None]]:
+    """The net with every edge turned round."""
     return net_of(((b, a) for a in net for b in net[a]), net)
 
 

@@ -39,6 +39,7 @@ class Noun(Struct, frozen=True):
         return f"{self.text} {self.verb(verb)}"
 
     def verb(self, verb: str) -> str:
+        """The form of a verb that goes with it: reaches, reach."""
         if verb in IRREGULAR:
             return IRREGULAR[verb][self.plural]
         if self.plural:
@@ -151,6 +152,7 @@ def lowered(name: str) -> str:
 
 
 def sentence(text: str) -> str:
+    """The text with a capital at its beginning."""
     return text[:1].upper() + text[1:]
 
 
@@ -208,10 +210,12 @@ def frames_said(frames: float) -> str:
 
 
 def db(value: float) -> str:
+    """A level difference: `12 dB`."""
     return f"{number(value)} dB"
 
 
 def metres(value: float) -> str:
+    """A length: `11 m`."""
     return f"{plain(value)} m"
 
 
@@ -228,4 +232,5 @@ def beside(over_db: float, than: str) -> str:
 
 
 def hertz(value: float) -> str:
+    """A frequency: `250 Hz`, `1.2 kHz`."""
     return f"{value / 1000:.1f} kHz" if value >= 1000 else f"{value:.0f} Hz"

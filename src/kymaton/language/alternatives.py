@@ -35,11 +35,13 @@ def add_line(show: Show, id: str, line: str) -> Show:
 
 
 def remove_line(show: Show, id: str, number: int) -> Show:
+    """The show without one line of an alternative."""
     way = _way(show, id)
     return _put(show, way.evolve(lines=tuple(x for i, x in enumerate(way.lines) if i != number)))
 
 
 def remove_alternative(show: Show, id: str) -> Show:
+    """The show without an alternative."""
     return show.evolve(alternatives=tuple(a for a in show.alternatives if a.id != id))
 
 

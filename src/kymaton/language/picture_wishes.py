@@ -34,6 +34,7 @@ def add_picture_wish(show: Show, line: str, cue: str | None) -> tuple[Show, str]
 
 
 def remove_picture_wish(show: Show, wish: PictureWish) -> Show:
+    """The show without a wish about a picture."""
     return show.evolve(picture_plan=tuple(w for w in show.picture_plan if w != wish))
 
 

@@ -27,6 +27,7 @@ class Starter(Struct, frozen=True):
     policy: PolicyName = "talk"
 
     def show(self) -> Show:
+        """The rig as a show. Raises ShowError where a line of it cannot be done."""
         show = Show(title=self.title, notes=self.about, policy=self.policy)
         for line in self.people:
             show = read_brief(show, line).show
@@ -308,4 +309,5 @@ STARTERS: tuple[Starter, ...] = (
 
 
 def starter(id: str) -> Starter:
+    """The starter with this id. Raises KeyError."""
     return next(s for s in STARTERS if s.id == id)

@@ -23,6 +23,7 @@ def add_variant(show: Show, name: str) -> tuple[Show, str]:
 
 
 def remove_variant(show: Show, id: str) -> Show:
+    """The show without a variant."""
     return show.evolve(variants=tuple(v for v in show.variants if v.id != id))
 
 

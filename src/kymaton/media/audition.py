@@ -43,10 +43,12 @@ class Audition(Struct, frozen=True):
 
     @property
     def seconds(self) -> float:
+        """How long it is, in s."""
         return len(self.samples) / RATE_HZ
 
     @property
     def peak_dbfs(self) -> float:
+        """The highest sample, in dBFS."""
         peak = float(np.abs(self.samples).max(initial=0.0))
         return 20 * math.log10(peak) if peak > 0 else SILENT
 

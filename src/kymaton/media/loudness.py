@@ -57,6 +57,7 @@ class Meter:
         self.short_term = self.momentary = -math.inf
 
     def add(self, block: "NDArray[np.float32]") -> None:
+        """More samples, (channels, samples) of float32."""
         frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block), format="fltp", layout=self.layout)
         frame.sample_rate, frame.pts, frame.time_base = self.rate_hz, self.sent, Fraction(1, self.rate_hz)
         self.sent += block.shape[1]

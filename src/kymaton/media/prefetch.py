@@ -48,6 +48,7 @@ class Prefetcher(Generic[T]):
             self._made.put((None, StopIteration()))
 
     def close(self) -> None:
+        """End the generator between two items, and wait for that."""
         self._enough = True
         while self._thread is not None and self._thread.is_alive():
             with contextlib.suppress(Empty):  # it may wait for room

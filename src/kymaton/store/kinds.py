@@ -21,6 +21,7 @@ LARGEST = 4_000_000
 
 
 def kinds_folder() -> Path:
+    """Where a person's own device kinds lie."""
     return config_folder() / "kinds"
 
 

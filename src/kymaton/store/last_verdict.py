@@ -28,6 +28,7 @@ class LastVerdict(Struct, frozen=True):
 
 
 def verdicts_folder() -> Path:
+    """Where what was last found in each file is kept."""
     return state_folder() / "verdicts"
 
 

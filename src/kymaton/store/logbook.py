@@ -45,6 +45,7 @@ class Entry(Struct, frozen=True):
 
 
 def logbook_file() -> Path:
+    """The file of the logbook."""
     return data_folder() / "logbook.sqlite"
 
 

@@ -17,6 +17,7 @@ from kymaton.store.showfile import parse_show, read_bytes, show_bytes
 
 
 def recovery_folder() -> Path:
+    """Where unsaved work is kept."""
     return state_folder() / "recovery"
 
 
@@ -43,10 +44,12 @@ class Journal:
 
     @property
     def file(self) -> Path:
+        """The kept show."""
         return self.folder / f"{self.name}.kymaton"
 
     @property
     def label(self) -> Path:
+        """What is known of it: title, file, time."""
         return self.folder / f"{self.name}.json"
 
     def keep(self, show: Show, original: Path | None, folder: Path | None, now: datetime.datetime) -> None:
@@ -66,6 +69,7 @@ class Journal:
         write_whole(self.label, json.dumps(about).encode())
 
     def forget(self) -> None:
+        """Throw away what was kept."""
         for path in (self.label, self.file):
             with contextlib.suppress(OSError):
                 path.unlink()
@@ -93,6 +97,7 @@ def kept_work(folder: Path | None = None) -> list[RecoveredWork]:
 
 
 def discard(kept: RecoveredWork) -> None:
+    """Throw away work that was offered back."""
     for path in (kept.file.with_suffix(".json"), kept.file):
         with contextlib.suppress(OSError):
             path.unlink()

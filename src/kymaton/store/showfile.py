@@ -36,6 +36,7 @@ def read_show(path: Path, newer: bool = False) -> Show:
 
 
 def read_bytes(path: Path) -> bytes:
+    """The bytes of a file. Raises FileError, also for what is too large to be a show."""
     try:
         if path.stat().st_size > LARGEST_FILE:
             raise FileError(
@@ -86,6 +87,7 @@ def version_of(data: bytes) -> int | None:
 
 
 def honest_keys(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """An object of JSON with each key once. Raises ValueError for a key that stands twice, or that no file has."""
     found = dict(pairs)
     if len(found) < len(pairs):
         keys = [k for k, _ in pairs]

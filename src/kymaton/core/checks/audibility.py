@@ -22,6 +22,7 @@ def names(view: CueSolution, findings: Sequence[Finding]) -> tuple[Noun, Noun]:
 
 
 def is_own(view: CueSolution, listener: str, sound: str) -> bool:
+    """Whether a listener hears what they make themselves."""
     return view.is_own(view.show.listener(listener), view.show.sound(sound))
 
 
@@ -52,6 +53,7 @@ def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
 
 
 def level_evidence(view: CueSolution, listener: Listener, sound: Sound) -> Evidence:
+    """Level at the listener (dB SPL or dBFS) and below the loudest there (dB), as evidence."""
     return {
         "level": round(view.level(listener, sound), 1),
         "level_unit": listener.unit,
@@ -91,6 +93,7 @@ def wanted(view: CueSolution) -> Iterator[tuple[Listener, Sound, Severity]]:
 
 @kind("missing", rank=60, form="missing", cure="open", by_sends=True, watched=True, together=_not_heard)
 def missing(view: CueSolution) -> Iterable[Finding]:
+    """Sounds that must be heard and are not: no way, or more than MISSING_DB under the loudest there."""
     for listener, sound, severity in wanted(view):
         if view.audible(listener, sound, MISSING_DB):
             continue
@@ -119,6 +122,7 @@ def missing(view: CueSolution) -> Iterable[Finding]:
 
 @kind("too-soft", rank=61, form="soft", watched=True, together=_too_soft)
 def too_soft(view: CueSolution) -> Iterable[Finding]:
+    """Sounds that must be heard and are under the loudest there by more than a listener follows."""
     for listener, sound, _ in wanted(view):
         if view.audible(listener, sound, HEARD_DB) or not view.audible(listener, sound, MISSING_DB):
             continue
@@ -138,6 +142,7 @@ def too_soft(view: CueSolution) -> Iterable[Finding]:
 
 @kind("too-late", rank=62, form="late", together=_late)
 def too_late(view: CueSolution) -> Iterable[Finding]:
+    """Sounds that arrive later than their wish allows."""
     for listener, sound in view.pairs():
         wish = view.show.wish(listener.id, sound.id, view.cue_id)
         if wish is None or wish.max_delay_ms is None or wish.want is Want.MUST_NOT:
@@ -165,6 +170,7 @@ def too_late(view: CueSolution) -> Iterable[Finding]:
 
 @kind("private-reaches-audience", rank=40, form="leaks", cure="close", by_sends=True, watched=True, together=_private)
 def private(view: CueSolution) -> Iterable[Finding]:
+    """Private sounds that reach the audience or a recording."""
     for listener, sound in view.pairs():
         if (
             sound.private
@@ -226,6 +232,7 @@ def _not_meant(who: Noun, decided: bool) -> str:
 
 @kind("leak", rank=41, form="leaks", cure="close", by_sends=True, watched=True, together=_leaks)
 def leak(view: CueSolution) -> Iterable[Finding]:
+    """Sounds that must not be heard and are, above the level below which a listener does not notice."""
     for listener, sound in view.pairs():
         if view.want(listener, sound) is not Want.MUST_NOT or view.is_own(listener, sound):
             continue

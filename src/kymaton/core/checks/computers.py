@@ -22,6 +22,7 @@ def _choices(show: Show, device: Device) -> Iterator[tuple[Program, str, Control
 
 @rig_kind(system_default="{many} programs take whatever the system chooses")
 def system_default(show: Show) -> Iterable[Finding]:
+    """Programs that take whatever device the system prefers: it changes when something is plugged in."""
     for device in show.devices:
         for program, use, control in _choices(show, device):
             if control.value == SYSTEM_DEFAULT:
@@ -35,6 +36,7 @@ def system_default(show: Show) -> Iterable[Finding]:
 
 @rig_kind(chosen_name_twice="{many} chosen names stand for two devices each")
 def chosen_name_twice(show: Show) -> Iterable[Finding]:
+    """Programs that have chosen a name which two devices share."""
     for device in show.devices:
         for program, use, control in _choices(show, device):
             if list(control.choices).count(str(control.value)) > 1:
@@ -88,6 +90,7 @@ def clock_masters(show: Show) -> Iterable[Finding]:
 
 @rig_kind(virtual_sound_device="{many} devices must be made anew after a restart")
 def virtual(show: Show) -> Iterable[Finding]:
+    """Devices made by a program that are in use: they are gone after a restart."""
     used = {owner(end) for c in show.cables for end in (c.source, c.target)}
     for device in show.devices:
         if device.kind in ("virtual-sound", "virtual-camera") and device.id in used:

@@ -17,6 +17,7 @@ def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
 @kind("loop", rank=0, watched=True, together=_together)
 @kind("loop-without-delay", rank=1, watched=True, together=_together)
 def loop(view: CueSolution) -> Iterable[Finding]:
+    """Parts of the rig that feed themselves with less margin than is safe, or without any delay."""
     show = view.show
     for found in view.loops:
         air = any(

@@ -28,6 +28,7 @@ def plug_can_slip(show: Show) -> Iterable[Finding]:
 
 @rig_kind(battery_too_short="{many} batteries may not last the show")
 def battery_too_short(show: Show) -> Iterable[Finding]:
+    """Devices whose battery does not last as long as the cues."""
     hours = sum(c.minutes for c in show.cues) / 60
     used = {end.partition("/")[0] for c in show.cables for end in (c.source, c.target)}
     for device in show.devices:

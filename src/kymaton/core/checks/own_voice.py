@@ -59,6 +59,7 @@ def _needed(view: CueSolution, findings: Sequence[Finding]) -> str:
     "own-voice-back", rank=20, form="own", gathered="all", cure="close", by_sends=True, watched=True, together=_together
 )
 def own_voice_back(view: CueSolution) -> Iterable[Finding]:
+    """Talkers to whom their own voice comes back, judged by delay and level (ITU-T G.107)."""
     for listener, sound in view.pairs():
         if not view.is_own(listener, sound) or listener.unit != "dB SPL":
             continue

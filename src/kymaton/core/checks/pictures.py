@@ -59,6 +59,7 @@ def picture_format(show: Show) -> Iterable[Finding]:
 
 @rig_kind(camera_not_clean="{many} cameras send what their displays show")
 def camera_not_clean(show: Show) -> Iterable[Finding]:
+    """Cameras whose picture has what the viewfinder shows laid over it."""
     for cable, from_, a, _, _ in joints(show):
         control = next((c for c in from_.controls if CLEAN not in str(c.value) and c.id == f"{from_.id}/output"), None)
         if from_.kind == "camera" and a.picture and control is not None:

@@ -19,6 +19,7 @@ def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
 
 @kind("voice-processing", rank=80, form="dulled", together=_together)
 def voice_processing(view: CueSolution) -> Iterable[Finding]:
+    """Music that must be heard through the voice processing of a call."""
     show = view.show
     processing = {c.id for c in show.controls() if c.role == "processing" and VOICE in c.choices}
     active = {

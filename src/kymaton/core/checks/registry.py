@@ -44,6 +44,7 @@ class Finding(Struct, frozen=True):
 
     @property
     def key(self) -> Key:
+        """What tells this finding from others, also after an edit."""
         return (self.id, self.variant, self.cue, self.listener, self.sound, *self.ports[:2])
 
 

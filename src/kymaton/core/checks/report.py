@@ -45,10 +45,12 @@ class Card(Struct, frozen=True):
 
     @property
     def first(self) -> Finding:
+        """The finding that speaks for the card."""
         return self.findings[0]
 
     @property
     def key(self) -> tuple[object, ...]:
+        """What tells this card from others."""
         return tuple(f.key for f in self.findings)
 
 
@@ -60,14 +62,17 @@ class CueReport:
         self.findings: list[Finding] = find_all(view)
 
     def count(self, severity: Severity) -> int:
+        """Number of findings of a severity."""
         return sum(f.severity == severity for f in self.findings)
 
     @cached_property
     def cards(self) -> list[Card]:
+        """The findings, gathered where they are said in one sentence, worst first."""
         return _gather(self.view, self.findings)
 
     @cached_property
     def cells(self) -> dict[tuple[str, str], Cell]:
+        """A cell for each listener and sound."""
         worst: dict[tuple[str | None, str | None], Finding] = {}
         for finding in self.findings:  # worst first
             if KINDS[finding.id].form and finding.severity != "note":

@@ -120,6 +120,7 @@ def loose_ends(show: Show) -> Iterable[Finding]:
 
 @rig_kind(same_name_twice="{many} names are used twice")
 def same_name(show: Show) -> Iterable[Finding]:
+    """Devices that share a name: nobody can say which is meant."""
     seen: dict[str, str] = {}
     for device in show.devices:
         first = seen.setdefault(device.name.lower(), device.id)
@@ -132,6 +133,7 @@ def same_name(show: Show) -> Iterable[Finding]:
 
 @rig_kind(one_recording="")
 def one_recording(show: Show) -> Iterable[Finding]:
+    """Shows with a single recording, or none."""
     recorders = [x for x in show.listeners if x.kind == "recorder"]
     audience = any(x.kind == "audience" for x in show.listeners)
     if audience and len(recorders) < 2 and show.cables:
@@ -206,6 +208,7 @@ def _reached(leads: dict[str, set[str]], starts: set[str], without: str) -> set[
 
 @rig_kind(built_in_microphone="{many} built-in microphones are used for a voice")
 def built_in(show: Show) -> Iterable[Finding]:
+    """Microphones and speakers of a computer that are in use."""
     feeding = {owner(c.target) for c in show.cables if c.source.startswith("sound/") and c.plugged}
     for device in show.devices:
         if device.kind == "microphone" and device.detail in ("camera", "webcam") and device.id in feeding:
@@ -218,6 +221,7 @@ def built_in(show: Show) -> Iterable[Finding]:
 
 @rig_kind(wireless_stream="{many} streams go out on a wireless network")
 def wireless_stream(show: Show) -> Iterable[Finding]:
+    """Streams that leave by radio."""
     for cable in show.cables:
         if cable.kind == "wireless network" and cable.source in show.ports and show.port(cable.source).picture:
             yield about(
@@ -231,6 +235,7 @@ def wireless_stream(show: Show) -> Iterable[Finding]:
 
 @rig_kind(plain_y="{many} plain Y leads join two outputs")
 def plain_y(show: Show) -> Iterable[Finding]:
+    """Left and right soldered together: outputs work against each other."""
     fed = [owner(c.target) for c in show.cables]
     for device in show.devices:
         if device.kind == "plain-y" and fed.count(device.id) > 1:

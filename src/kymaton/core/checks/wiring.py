@@ -32,6 +32,7 @@ def joints(show: Show) -> Iterator[Joined]:
 
 
 def place(show: Show, cable: Cable) -> str:
+    """Where a cable is, in words."""
     return f"{the_port(show, cable.source)} to {the_port(show, cable.target)}"
 
 
@@ -65,6 +66,7 @@ def found(
 
 @rig_kind(connector_does_not_fit="{many} leads do not fit their sockets")
 def connector_does_not_fit(show: Show) -> Iterable[Finding]:
+    """Leads whose plugs do not fit the sockets."""
     for cable, _, a, _, b in joints(show):
         if fits(cable.kind, a, b):
             continue
@@ -90,6 +92,7 @@ def expects(show: Show, device: Device, port: Port) -> tuple[str, str] | None:
 
 @rig_kind(line_into_mic="{many} inputs expect a microphone and get line")
 def line_into_mic(show: Show) -> Iterable[Finding]:
+    """Line outputs in microphone inputs: they overload."""
     for cable, from_, a, to, b in joints(show):
         chosen = expects(show, to, b)
         if a.signal not in ("line", "headphone") or chosen is None or chosen[1] != "mic":
@@ -118,6 +121,7 @@ def _turned_down_bus(show: Show, device: Device, port: Port) -> str | None:
 
 @rig_kind(mic_into_line="{many} inputs expect line and get a microphone")
 def mic_into_line(show: Show) -> Iterable[Finding]:
+    """Microphones in line inputs: they stay too soft."""
     for cable, _, a, to, b in joints(show):
         chosen = expects(show, to, b)
         if a.signal == "mic" and (chosen[1] == "line" if chosen else b.signal == "line"):
@@ -132,6 +136,7 @@ def mic_into_line(show: Show) -> Iterable[Finding]:
 
 @rig_kind(instrument_into_line="{many} instruments sound dull at their inputs")
 def instrument_into_line(show: Show) -> Iterable[Finding]:
+    """Instruments in inputs that load them."""
     for cable, _, a, to, b in joints(show):
         if a.signal == "instrument" and b.signal in ("mic", "line"):
             yield found(
@@ -144,6 +149,7 @@ def instrument_into_line(show: Show) -> Iterable[Finding]:
 
 @rig_kind(speaker_into_line="{many} amplifier outputs can do damage")
 def speaker_into_line(show: Show) -> Iterable[Finding]:
+    """Loudspeaker outputs in inputs: they can destroy them."""
     for cable, _, a, _, b in joints(show):
         if a.signal == "speaker" and b.signal != "speaker":
             yield found(
@@ -154,11 +160,13 @@ def speaker_into_line(show: Show) -> Iterable[Finding]:
 
 
 def unbalanced(a: Port, b: Port) -> bool:
+    """Whether a port carries its signal against ground."""
     return a.signal in CARES_FOR_HUM and b.signal in CARES_FOR_HUM and not (a.balanced and b.balanced)
 
 
 @rig_kind(unbalanced_run_too_long="{many} unbalanced leads are too long")
 def unbalanced_run(show: Show) -> Iterable[Finding]:
+    """Unbalanced leads that are longer than they stay clean."""
     for cable, _, a, _, b in joints(show):
         if unbalanced(a, b) and cable.length_m > UNBALANCED_M:
             yield found(
@@ -171,6 +179,7 @@ def unbalanced_run(show: Show) -> Iterable[Finding]:
 
 @rig_kind(hum_between_supplies="{many} leads may bring hum from one supply to another")
 def hum(show: Show) -> Iterable[Finding]:
+    """Devices on two mains supplies joined by an unbalanced lead."""
     for cable, from_, a, to, b in joints(show):
         isolated = {"isolator", "di"} & {from_.kind, to.kind}
         if from_.mains and to.mains and from_.mains != to.mains and unbalanced(a, b) and not isolated:
@@ -185,6 +194,7 @@ def hum(show: Show) -> Iterable[Finding]:
 
 @rig_kind(phantom_missing="{many} microphones get no phantom power")
 def phantom_missing(show: Show) -> Iterable[Finding]:
+    """Microphones that need phantom power (IEC 61938) and get none."""
     for cable, from_, a, to, b in joints(show):
         if a.phantom == "needed" and b.phantom not in ("offered", "tolerated"):
             yield found(
@@ -196,6 +206,7 @@ def phantom_missing(show: Show) -> Iterable[Finding]:
 
 @rig_kind(phantom_can_hurt="{many} devices may not like phantom power")
 def phantom_can_hurt(show: Show) -> Iterable[Finding]:
+    """Outputs that phantom power can damage."""
     for cable, from_, a, _, b in joints(show):
         if a.signal in ("mic", "line") and a.phantom == "none" and b.phantom == "offered" and a.connector == "XLR":
             yield found(
@@ -207,6 +218,7 @@ def phantom_can_hurt(show: Show) -> Iterable[Finding]:
 
 @rig_kind(stereo_into_balanced="{many} stereo plugs cancel what is alike in left and right")
 def stereo_into_balanced(show: Show) -> Iterable[Finding]:
+    """Stereo outputs in balanced inputs: what both sides share cancels."""
     for cable, _, a, _, b in joints(show):
         stereo = a.channels == 2 and not a.balanced and a.signal in ("line", "headphone")
         if stereo and b.channels == 1 and b.balanced and not cable.channels:
@@ -238,6 +250,7 @@ def stereo_meets_mono(show: Show) -> Iterable[Finding]:
 
 @rig_kind(plug_in_power_missing="{many} microphones get no plug-in power")
 def plug_in_power(show: Show) -> Iterable[Finding]:
+    """Microphones that need plug-in power and get none."""
     for cable, from_, a, to, b in joints(show):
         if a.plug_in_power != "needed" or b.plug_in_power == "offered":
             continue
@@ -256,6 +269,7 @@ def plug_in_power(show: Show) -> Iterable[Finding]:
 
 @rig_kind(level_far_off="{many} leads join line levels that lie far apart")
 def level_far_off(show: Show) -> Iterable[Finding]:
+    """Levels far from what the next input is made for."""
     for cable, from_, a, to, b in joints(show):
         if a.signal != "line" or b.signal != "line" or a.nominal_level is None or b.nominal_level is None:
             continue
@@ -274,6 +288,7 @@ def level_far_off(show: Show) -> Iterable[Finding]:
 
 @rig_kind(headphone_as_line="{many} headphone outputs are used as line")
 def headphone_as_line(show: Show) -> Iterable[Finding]:
+    """Headphone outputs in line inputs."""
     for cable, _, a, _, b in joints(show):
         if a.signal == "headphone" and b.signal in ("line", "mic"):
             yield found(
@@ -286,6 +301,7 @@ def headphone_as_line(show: Show) -> Iterable[Finding]:
 
 @rig_kind(run_too_long="{many} runs are longer than is usual")
 def run_too_long(show: Show) -> Iterable[Finding]:
+    """Leads that are longer than their kind carries."""
     for cable, _, _, _, _ in joints(show):
         limit = show.longest_run_m.get(cable.kind, LONGEST_M.get(cable.kind))
         if limit is not None and cable.length_m > limit:
@@ -302,6 +318,7 @@ def run_too_long(show: Show) -> Iterable[Finding]:
 
 @rig_kind(sample_rates_differ="{many} leads join devices of different sample rates")
 def sample_rates(show: Show) -> Iterable[Finding]:
+    """Digital sound between devices of different sample rates."""
     for cable, _, a, _, b in joints(show):
         if a.sample_rate_hz and b.sample_rate_hz and a.sample_rate_hz != b.sample_rate_hz:
             yield found(
@@ -314,6 +331,7 @@ def sample_rates(show: Show) -> Iterable[Finding]:
 
 @rig_kind(embedded_sound_dropped="{many} devices drop the sound inside the picture")
 def embedded_dropped(show: Show) -> Iterable[Finding]:
+    """Sound inside a picture that a device on its way drops."""
     fed = {c.target for c in show.cables}
     for cable, from_, a, to, b in joints(show):
         carries = (

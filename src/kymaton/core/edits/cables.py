@@ -33,6 +33,7 @@ def disconnect(show: Show, cables: Iterable[str]) -> Show:
 
 
 def put_cable(show: Show, cable: Cable) -> Show:
+    """The show with this cable in place of the one with its id. Raises ShowError."""
     return validated(show.evolve(cables=tuple(cable if c.id == cable.id else c for c in show.cables)))
 
 

@@ -25,6 +25,7 @@ def add_cue(show: Show, name: str, like: str | None = None) -> tuple[Show, str]:
 
 
 def put_cue(show: Show, cue: Cue) -> Show:
+    """The show with this cue in place of the one with its id. Raises ShowError."""
     return validated(show.evolve(cues=tuple(cue if c.id == cue.id else c for c in show.cues)))
 
 

@@ -33,6 +33,7 @@ class DeviceFigure(Struct, frozen=True):
 
     @property
     def unit(self) -> str:
+        """ms or dB."""
         return UNITS[self.quantity]
 
 
@@ -121,6 +122,7 @@ def figure_text(figure: Figure, unit: str) -> str:
 
 
 def source_text(figure: Figure) -> str:
+    """Where a figure comes from, as people type it: `measured 2026-11-20`."""
     return f"{figure.source} {figure.date}".strip()
 
 

@@ -19,4 +19,5 @@ def free_id(wanted: str, taken: Iterable[str]) -> str:
 
 
 def owner(port: str) -> str:
+    """The device of a port: what stands before the slash."""
     return port.partition("/")[0]

@@ -78,18 +78,22 @@ def remove_place(show: Show, id: str) -> Show:
 
 
 def add_sound(show: Show, sound: Sound) -> Show:
+    """One more sound; its id must be free. Raises ShowError."""
     return validated(show.evolve(sounds=(*show.sounds, sound)))
 
 
 def add_listener(show: Show, listener: Listener) -> Show:
+    """One more listener; its id must be free. Raises ShowError."""
     return validated(show.evolve(listeners=(*show.listeners, listener)))
 
 
 def put_sound(show: Show, sound: Sound) -> Show:
+    """The show with this sound in place of the one with its id. Raises ShowError."""
     return validated(show.evolve(sounds=tuple(sound if s.id == sound.id else s for s in show.sounds)))
 
 
 def put_listener(show: Show, listener: Listener) -> Show:
+    """The show with this listener in place of the one with its id. Raises ShowError."""
     return validated(show.evolve(listeners=tuple(listener if x.id == listener.id else x for x in show.listeners)))
 
 

@@ -202,10 +202,12 @@ class BinnedMaximum:
         self.values = np.zeros(CURVE)
 
     def add(self, at: FloatArray, values: FloatArray) -> None:
+        """More values (any unit) at their places, two arrays of one length."""
         places = np.clip(((at - self.low) / self.width).astype(int), 0, CURVE - 1)
         np.maximum.at(self.values, places, values)
 
     def curve(self) -> Curve:
+        """Middle of each stretch and the highest value there, held between 0 and 1."""
         return tuple((self.low + (n + 0.5) * self.width, float(v)) for n, v in enumerate(np.clip(self.values, 0, 1)))
 
 

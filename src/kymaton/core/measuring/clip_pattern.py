@@ -29,6 +29,7 @@ def event_frames(rate: Fraction, seconds: float) -> list[int]:
 
 
 def event_times(seconds: float) -> Iterator[Fraction]:
+    """When the events of a clip of this length begin, in s, exact fractions."""
     at, number = FIRST_S, 0
     while at < seconds - 0.5:
         yield Fraction(at).limit_denominator(100_000)

@@ -42,6 +42,7 @@ class Cue(Record, frozen=True, kw_only=True):
 
     @property
     def is_before_air(self) -> bool:
+        """Whether nobody outside is to hear the talk yet, by the tick or by the note."""
         return self.before_air or "before air" in self.note.lower()
 
 

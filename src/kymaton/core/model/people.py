@@ -12,6 +12,8 @@ Unit = Literal["dB SPL", "dBu", "dBFS"]
 
 
 class Person(Record, frozen=True, kw_only=True):
+    """Somebody who takes part."""
+
     id: Id
     name: str
     role: str = ""

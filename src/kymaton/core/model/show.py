@@ -132,29 +132,36 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
         return frozenset(c.id for c in self.cues if c.is_before_air)
 
     def sound(self, id: str) -> Sound:
+        """The sound with this id. Raises KeyError."""
         found: Sound = self._by_id["sounds"][id]
         return found
 
     def listener(self, id: str) -> Listener:
+        """The listener with this id. Raises KeyError."""
         found: Listener = self._by_id["listeners"][id]
         return found
 
     def device(self, id: str) -> Device:
+        """The device with this id. Raises KeyError."""
         found: Device = self._by_id["devices"][id]
         return found
 
     def cue(self, id: str) -> Cue:
+        """The cue with this id. Raises KeyError."""
         found: Cue = self._by_id["cues"][id]
         return found
 
     def cable(self, id: str) -> Cable:
+        """The cable with this id. Raises KeyError."""
         found: Cable = self._by_id["cables"][id]
         return found
 
     def control(self, id: str) -> Control:
+        """The control with this id. Raises KeyError."""
         return self._controls[id]
 
     def controls(self) -> Iterator[Control]:
+        """All controls, device by device."""
         return iter(self._controls.values())
 
     @property
@@ -163,9 +170,11 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
         return self._ports
 
     def port(self, id: str) -> Port:
+        """The port with this id (`device/port`). Raises KeyError."""
         return self._ports[id][1]
 
     def place_of(self, id: str | None) -> Place | None:
+        """The place with this id; None for None. Raises KeyError."""
         return None if id is None else self._by_id["places"][id]
 
     def port_label(self, port_id: str) -> str:

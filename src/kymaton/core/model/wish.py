@@ -6,6 +6,8 @@ from kymaton.core.model.record import Id, PortId, Positive, Record
 
 
 class Want(StrEnum):
+    """What is wished of a sound or a picture."""
+
     MUST = "must"
     MUST_NOT = "must-not"
     ANY = "dont-mind"

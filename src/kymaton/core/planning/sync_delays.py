@@ -33,6 +33,7 @@ class SyncPlan(Struct, frozen=True):
 
     @property
     def strain(self) -> float:
+        """The worst lead with the changes, as a share of what its window allows (above 1: outside)."""
         return max((self.window.strain(r.lead_ms) for r in self.after), default=0.0)
 
 

@@ -68,10 +68,12 @@ class AVOffset(Struct, frozen=True):
 
     @property
     def lead_us(self) -> int:
+        """How much earlier the sound is, in µs."""
         return self.picture_us - self.sound_us
 
     @property
     def lead_ms(self) -> float:
+        """How much earlier the sound is, in ms."""
         return self.lead_us / 1000.0
 
     def with_camera(self, camera_ms: float) -> tuple[float, float]:
@@ -89,6 +91,7 @@ class AVOffset(Struct, frozen=True):
 
 
 def window_of(show: Show) -> SyncTolerance:
+    """The tolerance that the show has chosen."""
     return WINDOWS[show.goals.sync_window]
 
 

@@ -30,6 +30,7 @@ class Burst(Struct, frozen=True):
 
     @property
     def delay_ms(self) -> float:
+        """When it arrives, in ms after it is made."""
         return self.delay_us / 1000.0
 
 
@@ -52,10 +53,12 @@ class CueSolution:
 
     @property
     def cue_id(self) -> str | None:
+        """The id of the cue; None for the base state."""
         return None if self.cue is None else self.cue.id
 
     @cached_property
     def hearing(self) -> Hearing:
+        """All arrivals of this cue, solved once."""
         return solve(self.graph, self.state)
 
     @cached_property
@@ -65,14 +68,17 @@ class CueSolution:
 
     @cached_property
     def loops(self) -> list[Loop]:
+        """The loops of this cue."""
         return find_loops(self.hearing)
 
     def pairs(self) -> Iterator[tuple[Listener, Sound]]:
+        """Every listener with every sound."""
         for listener in self.show.listeners:
             for sound in self.show.sounds:
                 yield listener, sound
 
     def want(self, listener: Listener, sound: Sound) -> Want:
+        """What is wished here."""
         return self.show.want(listener.id, sound.id, self.cue_id)
 
     def level(self, listener: Listener, sound: Sound) -> float:

@@ -19,6 +19,7 @@ class Level(Struct, frozen=True):
 
     @property
     def is_loop(self) -> bool:
+        """Whether these nodes feed each other."""
         return len(self.inner) > 0
 
 

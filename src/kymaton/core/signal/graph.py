@@ -88,6 +88,7 @@ class SignalGraph(Struct):
 
     @property
     def band_limited(self) -> BoolArray:
+        """Edges that cut low or high frequencies."""
         return ~(np.isnan(self.low_hz) & np.isnan(self.high_hz))
 
 
@@ -306,6 +307,7 @@ class Whereabouts(Struct, frozen=True):
     moved: dict[str, str]
 
     def of(self, thing: Sound | Listener) -> Place | None:
+        """The place of a sound or listener in this cue; None where it is not said."""
         return self.places.get(self.moved.get(thing.person or "", thing.place or ""))
 
 

@@ -36,6 +36,7 @@ class Arrival(Struct, frozen=True):
 
     @property
     def delay_ms(self) -> float:
+        """When it arrives, in ms after it is made."""
         return self.delay_us / 1000.0
 
 

@@ -28,6 +28,7 @@ class Loop(Struct, frozen=True):
 
     @property
     def without_delay(self) -> bool:
+        """Whether it takes no time to go round: no real gear does that."""
         return self.delay_us == 0
 
     @property
@@ -36,6 +37,7 @@ class Loop(Struct, frozen=True):
         return math.inf if self.margin_db <= 0 else 60.0 / self.margin_db * self.delay_us / 1e6
 
     def ports(self, graph: SignalGraph) -> tuple[str, ...]:
+        """The ports it goes through, each once, in the order of the sound."""
         return tuple(dict.fromkeys(graph.nodes[graph.dst[e]][0] for e in self.edges))
 
 

@@ -38,14 +38,17 @@ class PictureWay(Struct, frozen=True):
 
     @property
     def camera(self) -> str:
+        """The device that takes the picture."""
         return self.source.partition("/")[0]
 
     @property
     def delay_ms(self) -> float:
+        """How late the picture is there, in ms."""
         return self.delay_us / 1000.0
 
     @property
     def plus_minus_ms(self) -> float:
+        """Its uncertainty in ms: the root of the squares of those of its figures."""
         return math.sqrt(sum(f.plus_minus**2 for _, f in self.figures))
 
 

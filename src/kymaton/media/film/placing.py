@@ -41,9 +41,11 @@ class Track(Struct, frozen=True):
         return bool(self.drift_ppm or self.gain_db or self.swap)
 
     def at(self, offset_ms: float, drift_ppm: float = 0.0) -> "Track":
+        """The track at another offset (ms) and drift (ppm)."""
         return replace(self, offset_ms=offset_ms, drift_ppm=drift_ppm)
 
     def louder(self, gain_db: float) -> "Track":
+        """The track with this gain (dB) added."""
         return replace(self, gain_db=self.gain_db + gain_db)
 
 

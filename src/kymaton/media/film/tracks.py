@@ -29,6 +29,7 @@ SILENCE = 1 << 16  # samples at a time
 
 
 def family(codec: str) -> str:
+    """The family of a codec, by which containers judge it."""
     return "pcm" if codec.startswith("pcm") else codec.removeprefix("lib")
 
 
@@ -51,6 +52,7 @@ class PacketSound:
         self.next = packet
 
     def close(self) -> None:
+        """End the thread that makes the packets."""
         self.made.close()
 
 
