@@ -1,3 +1,5 @@
+"""`python -m kymaton`: the same as the command."""
+
 import sys
 
 from kymaton.cli.main import main
