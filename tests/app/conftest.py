@@ -10,12 +10,22 @@ from kymaton.app.theme.theme import THEME
 from kymaton.app.window import Window
 from tests.shows import DEMO
 
+LONG_MS = 60_000
+
 
 @pytest.fixture(scope="session")
 def qapp():
     made = application()
     THEME.choose("day")
     return made
+
+
+@pytest.fixture
+def qtbot(qtbot):
+    """Waits as long as a busy machine needs: what is waited for decides, not a time."""
+    wait = qtbot.waitUntil
+    qtbot.waitUntil = lambda call, *, timeout=LONG_MS: wait(call, timeout=timeout)
+    return qtbot
 
 
 @pytest.fixture

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from kymaton.core.checks.report import Report
 from kymaton.core.edits import cables, devices
 from kymaton.core.edits.controls import apply
-from kymaton.core.model import Cue, Figure, Listener, Show
+from kymaton.core.model import Cue, Figure, Listener, Show, Want, Wish
 from kymaton.core.planning.fixes import find_fix, parts_of
 from kymaton.core.planning.sync_delays import plan_sync, setting_text
 from kymaton.core.signal.av_offset import WINDOWS, leads, window_of, worst
@@ -148,17 +148,29 @@ def test_a_faster_camera_is_delayed_by_whole_frames_where_something_can():
     assert setting_text(show, show.control("frame-delay/delay"), 80.0) == "2 frames"
 
 
-def test_a_monitor_is_not_made_late():
-    """The same delay acts on what Ann hears of herself: 20 ms is the most."""
+@pytest.mark.parametrize(("wished_ms", "most_ms"), [(None, 20.0), (35.0, 35.0), (400.0, None)])
+def test_a_monitor_is_not_made_late(wished_ms, most_ms):
+    """One delay acts on the recording and on what Ann hears of herself: late by 20 ms at most, or by her wish."""
     show = two_cameras(100.0, 100.0)
+    switcher = show.device("switcher")
+    fixed = tuple(c.evolve(maximum=0.0) if c.kind == "delay" else c for c in switcher.controls)
+    show = devices.put_device(show, switcher.evolve(controls=fixed))
     for line in ("add in-ear", "add delay", "disconnect desk main", "desk main > delay", "delay > switcher mic 1"):
         show = read_command(show, line).show
     ear = Listener(id="ann", name="Ann", kind="performer")
     show = Show.checked(**{**show.fields(), "listeners": (*show.listeners, ear)})
-    for line in ("disconnect delay", "desk main > delay", "delay > in-ear", "in-ear > ann"):
-        show = read_command(show, line).show
+    show = read_command(cables.connect(show, "delay/out", "in-ear/in", "lead"), "in-ear > ann").show
+    if wished_ms is not None:
+        wish = Wish(listener="ann", sound="ann", want=Want.MUST, max_delay_ms=wished_ms)
+        show = show.evolve(plan=(wish,))
+    before = CueSolution(show, "cue-1").bursts(ear, show.sounds[0])[0].delay_ms
     plan = plan_sync(show)
-    assert all(c.control != "delay/delay" or float(c.after) <= 20.0 for c in plan.changes)
+    late = CueSolution(apply(show, plan.changes), "cue-1").bursts(ear, show.sounds[0])[0].delay_ms
+    assert late > before and {c.control for c in plan.changes} == {"delay/delay"}
+    if most_ms is None:
+        assert all(abs(r.lead_ms) < 1 for r in plan.after)  # there is room for all of it
+    else:
+        assert most_ms - 1 < late <= most_ms and all(r.lead_ms > 50 for r in plan.after)
 
 
 def test_picture_that_is_too_fast_must_be_delayed_itself():
