@@ -12,6 +12,16 @@ settings.register_profile("kymaton", deadline=None)  # no test judges by a time
 settings.load_profile("kymaton")
 
 
+LONGEST = ("test_embed.py", "test_real_window.py", "test_measure.py", "test_sound_files.py", "test_align.py")
+
+
+@pytest.hookimpl(trylast=True)
+def pytest_collection_modifyitems(items):
+    """The files that take longest first, so that no worker is left alone with one of them; else in random order."""
+    place = {name: number for number, name in enumerate(LONGEST)}
+    items.sort(key=lambda item: place.get(item.path.name, len(place)))
+
+
 @pytest.fixture(autouse=True)
 def _own_folders(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))

@@ -72,7 +72,7 @@ def test_a_reverberant_room_and_another_equalisation(tmp_path):
     assert abs(laid(tmp_path, sound, far).offset_ms - 2000.0) <= 1.0
 
 
-@pytest.mark.parametrize("ppm", [37.0, -150.0])
+@pytest.mark.parametrize("ppm", [-150.0])
 def test_drift_over_ten_minutes(tmp_path, ppm):
     import soxr
 

@@ -50,7 +50,7 @@ def test_a_clip_that_was_made_is_locked_to_its_frames(tmp_path, rate, suffix, le
     assert abs(found.lead_ms - lead_ms) <= 1.0 and found.drift_ppm == 0.0
 
 
-@pytest.mark.parametrize("rate", [Fraction(24), Fraction(25), NTSC, Fraction(50), Fraction(60)])
+@pytest.mark.parametrize("rate", [Fraction(24), NTSC, Fraction(60)])
 def test_flashes_that_fall_anywhere_between_frames(tmp_path, rate):
     camera = replace(SMALL, rate=rate, picture_ms=183.3)
     found = filmed(camera, tmp_path)
@@ -58,7 +58,7 @@ def test_flashes_that_fall_anywhere_between_frames(tmp_path, rate):
     assert abs(found.lead_ms - camera.lead_ms) <= bound_ms(camera, found.matched)
 
 
-@pytest.mark.parametrize(("rate", "exposure"), [(24, 1.0), (25, 0.5), (30, 0.9), (50, 0.5), (60, 1.0)])
+@pytest.mark.parametrize(("rate", "exposure"), [(24, 1.0), (25, 0.5), (60, 0.9)])
 def test_an_exposure_tells_the_instant_inside_the_frame(tmp_path, rate, exposure):
     camera = replace(SMALL, rate=Fraction(rate), exposure=exposure, picture_ms=-31.7)
     found = filmed(camera, tmp_path)
