@@ -19,7 +19,17 @@ if TYPE_CHECKING:
     from kymaton.language.starters import Starter
 
 FILTER = f"Kymaton shows (*{SUFFIX});;All files (*)"
-LISTS = "Input lists (*.csv);;All files (*)"
+
+
+def list_suffixes() -> tuple[str, ...]:
+    """How the names of input lists end."""
+    from kymaton.store.inputlist import SUFFIXES  # late: it brings the catalogue along
+
+    return SUFFIXES
+
+
+def _lists() -> str:
+    return f"Input lists ({' '.join(f'*{suffix}' for suffix in list_suffixes())});;All files (*)"
 
 
 class FileActions:
@@ -91,7 +101,7 @@ class FileActions:
         self.settings.opened(path)
 
     def ask_import(self) -> None:
-        chosen, _ = QFileDialog.getOpenFileName(self.window, "Import an input list", str(Path.home()), LISTS)
+        chosen, _ = QFileDialog.getOpenFileName(self.window, "Import an input list", str(Path.home()), _lists())
         if chosen:
             self.import_list(Path(chosen))
 
@@ -106,7 +116,7 @@ class FileActions:
 
     def ask_export(self) -> None:
         chosen, _ = QFileDialog.getSaveFileName(
-            self.window, "Export the input list", str(Path.home() / "inputs.csv"), LISTS
+            self.window, "Export the input list", str(Path.home() / "inputs.csv"), _lists()
         )
         if chosen:
             self.export_list(Path(chosen))
@@ -180,7 +190,7 @@ class FileActions:
 
     @staticmethod
     def takes(path: Path) -> bool:
-        return path.name.lower().endswith((SUFFIX, ".csv", *FILMS, *SOUNDS))
+        return path.name.lower().endswith((SUFFIX, *list_suffixes(), *FILMS, *SOUNDS))
 
     def dropped(self, paths: list[Path]) -> None:
         """Recordings go to Sync; of lists and shows the first is opened."""
@@ -190,7 +200,7 @@ class FileActions:
             self.window.sync.dropped(media)
             return
         for path in paths:
-            if path.suffix.lower() == ".csv":
+            if path.suffix.lower() in list_suffixes():
                 self.import_list(path)
                 return
             if path.suffix == SUFFIX:

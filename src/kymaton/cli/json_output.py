@@ -10,10 +10,11 @@ from kymaton.core.checks.report import Report
 from kymaton.core.measuring.align import Alignment
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
 from kymaton.core.model import Show
+from kymaton.core.model.tolerance import SyncTolerance
 from kymaton.core.planning.fixes import Fix
 from kymaton.core.planning.mix_minus import Proposal
 from kymaton.core.planning.sync_delays import SyncPlan, setting_text
-from kymaton.core.signal.av_offset import AVOffset, SyncTolerance
+from kymaton.core.signal.av_offset import AVOffset
 from kymaton.core.signal.cue_solution import CueSolution
 
 if TYPE_CHECKING:

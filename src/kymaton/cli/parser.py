@@ -6,6 +6,7 @@ from typing import Any, NoReturn
 
 from kymaton import __version__
 from kymaton.cli.common import Usage
+from kymaton.sim import STAND_INS
 
 
 class _Parser(argparse.ArgumentParser):
@@ -146,17 +147,11 @@ def _simulations(commands: Any) -> None:
     """The words of `kymaton sim`."""
     text = "simulated devices, to try things without hardware"
     parts = commands.add_parser("sim", help=text, description=text).add_subparsers(metavar="DEVICE", required=True)
-    about = "a camera before a screen that plays a sync clip, recorded with its sound"
-    camera = parts.add_parser("camera", help=about, description=about)
-    camera.add_argument("-o", "--out", type=Path, required=True, help="the .mp4, .mov or .mkv file to write")
-    for name, value, help_ in (
-        ("--picture-ms", 80.0, "how late the picture is recorded"),
-        ("--sound-ms", 0.0, "how late the sound is recorded"),
-        ("--seconds", 20.0, "how long the recording is"),
-        ("--exposure", 0.5, "part of a frame for which the shutter is open, 0 to 1"),
-        ("--sound-ppm", 0.0, "how much too fast the clock of the sound runs"),
-        ("--noise", 0.0, "noise in the picture, of 255"),
-    ):
-        camera.add_argument(name, type=float, default=value, help=f"{help_} (default {value:g})")
-    camera.add_argument("--fps", default="30", help="frames a second (default 30)")
-    camera.set_defaults(run="simulations:camera")
+    for stand_in in STAND_INS:
+        part = parts.add_parser(stand_in.name, help=stand_in.about, description=stand_in.about)
+        part.add_argument("-o", "--out", type=Path, required=True, help=stand_in.out)
+        for name, value, meaning in stand_in.words:
+            said = f"{value:g}" if isinstance(value, float) else value
+            flag = f"--{name.replace('_', '-')}"
+            part.add_argument(flag, type=type(value), default=value, help=f"{meaning} (default {said})")
+        part.set_defaults(run="simulations:run", stand_in=stand_in.name)

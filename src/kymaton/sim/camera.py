@@ -5,7 +5,7 @@ exposure. So the whole round (make a clip, film it, measure, enter the delay, fi
 """
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from fractions import Fraction
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -13,7 +13,8 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 from msgspec import Struct, field
 
-from kymaton.core.errors import Progress
+from kymaton.core.errors import FileError, Progress, ShowError
+from kymaton.core.formats import read_rate
 from kymaton.core.measuring.clip_pattern import BEEP_PEAK, add_beep, event_times
 from kymaton.core.measuring.events import GAMMA
 from kymaton.media.clips import BRIGHT, CONTAINERS, DARK, SOUND_HZ, write_film
@@ -23,6 +24,7 @@ if TYPE_CHECKING:
 
     Luma = NDArray[np.uint8]
 FLASH_S = 0.12
+MOST = {"picture_ms": 5000, "sound_ms": 5000, "sound_ppm": 5000, "noise": 100}  # that may be asked for
 
 
 class Camera(Struct, frozen=True):
@@ -144,3 +146,19 @@ def record(
     frames: Any = film(camera)
     write_film(path, frames, camera.rate, hear(camera), SOUND_HZ, codec, sound_codec or CONTAINERS[path.suffix],
                progress, round(camera.seconds * camera.rate), times)  # fmt: skip
+
+
+def run(out: Path, words: Mapping[str, Any], progress: Progress) -> None:
+    """What `kymaton sim camera` does. Raises FileError for what no camera does."""
+    try:
+        rate = read_rate(words["fps"])
+    except ShowError as error:
+        raise FileError(str(error)) from error
+    if any(not abs(words[name]) <= most for name, most in MOST.items()) or not 0 <= words["exposure"] <= 1:
+        raise FileError("A simulated camera is late by less than 5 s, with an exposure between 0 and 1.")
+    if not 5 <= rate <= 240 or not 2 <= words["seconds"] <= 3600 or out.suffix not in (".mp4", ".mov", ".mkv"):
+        raise FileError(
+            "A simulated recording is an .mp4, .mov or .mkv file of 2 s to an hour, 5 to 240 frames a second."
+        )
+    said = {name: value for name, value in words.items() if name != "fps"}
+    record(Camera(rate=rate, **said), out, progress)

@@ -20,6 +20,7 @@ from kymaton.store.atomic import write_whole
 from kymaton.store.csvfile import harmless, rows_of
 from kymaton.store.showfile import read_bytes
 
+SUFFIXES = (".csv",)  # of files that are input lists
 FIELDS = ("channel", "name", "source", "microphone", "stand", "phantom", "note")
 # words by which a column is known, in several habits
 WORDS = {

@@ -49,9 +49,19 @@ def test_more_jitter_than_a_made_clip_has_is_not_called_one():
     assert all(abs(m.lead_ms - 100) < 22 for m in loose)
 
 
+@pytest.mark.parametrize("off_s", [0.0055, -0.009])
+def test_one_beep_that_is_off_by_a_third_of_a_frame_is_left_out_of_a_made_clip(off_s):
+    flashes, beeps = made(0.1, 20, 1 / 60)
+    beeps[6] = Beep(beeps[6].time_s + off_s, 1.0)
+    found = estimate_lead(flashes, beeps)
+    assert (found.kind, found.refused) == ("locked", 1) and found.lead_ms == pytest.approx(100.0, abs=0.01)
+
+
 @pytest.mark.parametrize("ppm", [-310.0, 45.0, 180.0])
 def test_the_drift_of_a_made_clip(ppm):
     found = estimate_lead(*made(-0.2, 80, drift=ppm * 1e-6, jitter_s=5e-5))
+    for event in found.events:
+        assert event.lead_ms == pytest.approx(-200 + ppm * 1e-3 * (event.time_s - found.middle_s), abs=0.25)
     assert abs(found.drift_ppm - ppm) <= 3 * found.drift_plus_minus_ppm and found.drift_plus_minus_ppm < 2
     assert held(found, -0.2) and found.confidence == "high" and found.kind == "locked"
     flashes, _ = made(-0.2, 80)
@@ -140,6 +150,7 @@ def test_two_flashes_inside_an_exposure_tell_more_than_dark_and_bright():
             tried += 1
             found = estimate_lead(flashes, beeps)
             assert found.kind == "exposed" and held(found, 0.25) and 0.5 <= found.plus_minus_ms < 3
+            assert found.drift_plus_minus_ppm == pytest.approx(0.04e6 / (flashes[-1].time_s - flashes[0].time_s))
             assert sum(e.tells for e in found.events) == 2
     assert tried > 5
 

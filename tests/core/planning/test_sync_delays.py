@@ -10,9 +10,10 @@ from kymaton.core.checks.report import Report
 from kymaton.core.edits import cables, devices
 from kymaton.core.edits.controls import apply
 from kymaton.core.model import Cue, Figure, Listener, Show, Want, Wish
+from kymaton.core.model.tolerance import WINDOWS
 from kymaton.core.planning.fixes import find_fix, parts_of
 from kymaton.core.planning.sync_delays import plan_sync, setting_text
-from kymaton.core.signal.av_offset import WINDOWS, leads, window_of, worst
+from kymaton.core.signal.av_offset import leads, window_of, worst
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.language.commands import read_command
 from kymaton.language.starters import STARTERS

@@ -15,8 +15,8 @@ from kymaton.app.sync.measuring import Measured
 from kymaton.app.sync.recordings import RecordingsPage
 from kymaton.app.widgets.basic import Aside, StepView, button, empty, label, scrolled
 from kymaton.core.edits.controls import Change
+from kymaton.core.model.tolerance import WINDOWS
 from kymaton.core.planning.sync_delays import SyncPlan, plan_sync, setting_text
-from kymaton.core.signal.av_offset import WINDOWS
 from kymaton.core.words import sentence
 
 

@@ -70,6 +70,7 @@ EXPOSURES = (0.02, 1.0, 99)  # tried for a partial exposure, in frames: first, l
 
 # flashes that begin with their frame
 LOCKED_S = 0.001  # scatter below which offsets are one and the same: coded beeps are found to a fifth of it; chosen
+LOCKED_SHARE = 0.8  # of the events that lie together within REFUSED_S: the others are wrong, not the kind; chosen
 LOCKED_FRAMES, LOCKED_PART = 0.25, 0.9  # greatest stretch of the rest, in frames; least part of the first frame. Chosen
 
 # what is told
@@ -84,7 +85,7 @@ HAND_S = 0.001  # to which a sudden sound is marked by hand on its wave; chosen
 # what is believed; chosen
 ENOUGH, ENOUGH_HARD, SHARE_HIGH = 5, 8, 0.7  # events; share of the events that found a partner
 SOME, SHARE_MEDIUM = 3, 0.5
-TIGHT_LOCKED_S, TIGHT_EXPOSED_S, TIGHT_HARD_FRAMES = 0.001, 0.0015, 0.3  # scatter, scatter, ±
+TIGHT_EXPOSED_S, TIGHT_HARD_FRAMES = 0.0015, 0.3  # scatter; ±
 NEVER_S = 1e-9  # keeps a division by no time at all finite
 
 
@@ -248,7 +249,10 @@ def _measured(
 ) -> SyncMeasurement:
     pairs = _Pairs(matched)
     rough, _ = _line(pairs.when, pairs.late)
-    pairs = pairs.where(np.abs(pairs.late - rough) <= max(REFUSED_FRAMES * frame_s, REFUSED_S))
+    away = np.abs(pairs.late - rough)
+    near = away <= REFUSED_S
+    alike = len(away) >= ENOUGH_HARD and float(near.mean()) >= LOCKED_SHARE  # no camera sees them so: a made clip
+    pairs = pairs.where(near if alike else away <= max(REFUSED_FRAMES * frame_s, REFUSED_S))
     fits = (fit_locked, fit_exposed, fit_partial_exposure)
     found = next((f for f in (fit(pairs, frame_s) for fit in fits) if f is not None), None)
     found = found or fit_hard_frames(pairs, frame_s)
@@ -459,7 +463,7 @@ def _confidence(
         remarks.append(f"Only {counted(good, 'event')}: make the recording longer.")
     enough = good >= ENOUGH and share >= SHARE_HIGH and not ambiguous
     tight = {
-        "locked": found.spread_s < TIGHT_LOCKED_S,
+        "locked": True,  # else it would be none
         "exposed": found.spread_s < TIGHT_EXPOSED_S,
         "hard": found.sure_s < TIGHT_HARD_FRAMES * frame_s and good >= ENOUGH_HARD,
     }[found.kind]

@@ -14,6 +14,7 @@ from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound
 from kymaton.core.model.policy import PolicyName, default_want
 from kymaton.core.model.record import Finite, Id, PortId, Positive, Record
+from kymaton.core.model.tolerance import SyncWindow
 from kymaton.core.model.wish import PictureWish, Want, Wish
 
 
@@ -36,7 +37,7 @@ class MicrophoneGroup(Record, frozen=True, kw_only=True):
 class Goals(Record, frozen=True, kw_only=True):
     """What the show wants to reach. `sync_window` bounds how early or late sound may be against picture."""
 
-    sync_window: Literal["R 37", "BT.1359 detectable", "BT.1359 acceptable"] = "R 37"
+    sync_window: SyncWindow = "R 37"
     loudness_lufs: Finite = -16.0
     true_peak_dbtp: Finite = -1.0
     uplink_bit_per_s: Positive | None = None

@@ -12,7 +12,8 @@ from msgspec import Struct
 
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Control, Show
-from kymaton.core.signal.av_offset import AVOffset, SyncTolerance, frame_ms, leads, sound_controls, window_of, worst
+from kymaton.core.model.tolerance import SyncTolerance
+from kymaton.core.signal.av_offset import AVOffset, frame_ms, leads, sound_controls, window_of, worst
 from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.words import frames_said, group, ms, ms_within, number, said, sentence, the_device
 

@@ -14,6 +14,7 @@ from typing import Literal
 from msgspec import Struct
 
 from kymaton.core.model import Figure, Listener, Show, Sound, Want
+from kymaton.core.model.tolerance import WINDOWS, SyncTolerance
 from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
 from kymaton.core.signal.graph import SignalGraph
 from kymaton.core.signal.picture import PictureWay, picture_nets, picture_ways
@@ -21,26 +22,6 @@ from kymaton.core.signal.trace import Path
 
 SHOWS_NOTHING = ("picture-player", "laptop", "media-player", "second-computer", "virtual-camera")
 Verdict = Literal["inside", "perhaps", "outside"]
-
-
-class SyncTolerance(Struct, frozen=True):
-    """How early and how late sound may be, in ms (both positive)."""
-
-    name: str
-    early_ms: float
-    late_ms: float
-
-    def strain(self, lead_ms: float) -> float:
-        """How much of the window a lead uses: 1 at either edge."""
-        return max(lead_ms / self.early_ms, -lead_ms / self.late_ms)
-
-
-# EBU R 37: at the output of the programme; ITU-R BT.1359-1: detectable, and acceptable
-WINDOWS = {
-    "R 37": SyncTolerance("R 37", 40.0, 60.0),
-    "BT.1359 detectable": SyncTolerance("BT.1359 detectable", 45.0, 125.0),
-    "BT.1359 acceptable": SyncTolerance("BT.1359 acceptable", 90.0, 185.0),
-}
 
 
 class AVOffset(Struct, frozen=True):
