@@ -25,9 +25,7 @@ class Front(QWidget):
         layout.setContentsMargins(20, 12, 16, 10)
         layout.setSpacing(8)
         layout.addWidget(label(title, "title", wrap=True))
-        for line in remembered(known):
-            layout.addWidget(label(line, "soft", wrap=True))
+        layout.addWidget(label("\n".join(remembered(known)), "soft", wrap=True))
         if known is not None and known.current:
-            for line in known.headlines:
-                layout.addWidget(label(line, "", wrap=True))
+            layout.addWidget(label("\n".join(known.headlines), "", wrap=True))
         layout.addStretch(1)

@@ -1,0 +1,66 @@
+"""Start: the frame stands with what is remembered, before anything that computes is loaded."""
+
+import datetime
+import subprocess
+import sys
+
+from PyQt6.QtWidgets import QLabel
+
+from kymaton.app.run import first_paint, furnish
+from kymaton.app.widgets.front import remembered
+from kymaton.store.last_verdict import LastVerdict, last_verdict, remember
+from kymaton.store.showfile import read_show, write_show
+from tests.shows import DEMO
+
+WHEN = datetime.datetime(2026, 11, 26, 21, 4)
+LATE = ("numpy", "scipy", "kymaton.core.model", "kymaton.app.document", "kymaton.catalogue", "kymaton.language")
+
+
+def test_the_first_picture_loads_nothing_that_computes(tmp_path):
+    script = (
+        "import sys\nfrom kymaton.app.run import application, first_paint\nfrom kymaton.store.demo import demo_show\n"
+        "made = application()\nwindow = first_paint(demo_show())\n"
+        f"print([m for m in {LATE!r} if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=120, check=True)
+    assert done.stdout.strip() == "[]"
+
+
+def test_the_words_of_the_command_line_load_nothing_that_computes():
+    script = f"import sys\nimport kymaton.cli.main\nprint([m for m in {LATE!r} if m in sys.modules])"
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=120, check=True)
+    assert done.stdout.strip() == "[]"
+
+
+def test_what_is_remembered_is_said_to_be_a_memory():
+    known = LastVerdict("Evening", "3 faults", ("Ilse hears herself",), WHEN, True)
+    assert remembered(known)[0] == "3 faults when last examined, 26 Nov, 21:04."
+    changed = LastVerdict("Evening", "3 faults", (), WHEN, False)
+    assert "3 faults" not in " ".join(remembered(changed)) and "has changed since" in remembered(changed)[0]
+    assert remembered(None) == ["Being opened."]
+
+
+def test_a_start_shows_the_memory_and_then_the_show_and_remembers_it_anew(qtbot, qapp, tmp_path):
+    path = tmp_path / "evening.kymaton"
+    write_show(read_show(DEMO), path)
+    remember(path, "Harbour Almanac Live", "1 fault", ["Somebody hears nothing"], WHEN)
+    window = first_paint(path)
+    qtbot.addWidget(window)
+    said = " ".join(x.text() for x in window.findChildren(QLabel) if x.isVisible())
+    assert "1 fault when last examined, 26 Nov, 21:04." in said and "Somebody hears nothing" in said
+    assert window.name.text().startswith("Harbour Almanac")
+    furnish(window, path)
+    assert window.current == "hearing" and window.document.path == path
+    qtbot.waitUntil(lambda: window.document.report is not None)
+    known = last_verdict(path)
+    assert known is not None and known.current and known.verdict == "59 faults, 8 cautions" and known.when > WHEN
+    assert known.headlines[0] == window.document.cue_report.cards[0].sentence
+    window.close()
+
+
+def test_a_frame_that_is_closed_before_it_is_furnished_closes(qtbot, qapp):
+    window = first_paint(None)
+    qtbot.addWidget(window)
+    window.resize(980, 640)
+    window.close()
+    assert not window.isVisible()
