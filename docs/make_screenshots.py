@@ -37,6 +37,8 @@ def settle() -> None:
 
 
 def shot(window: Window, name: str, folder: Path = FOLDER) -> None:
+    while window.document.report is None:  # it begins when the window has been drawn
+        QApplication.processEvents()
     settle()
     folder.mkdir(exist_ok=True, parents=True)
     window.grab().save(str(folder / f"{name}.png"))
