@@ -72,6 +72,8 @@ def run(path: Path | None = None) -> int:
     """Open the window on a show, or on an empty one. Raises FileError when the file cannot be read."""
     if not has_screen():
         raise FileError("there is no screen to open a window on; `kymaton check` and the other commands work without.")
+    if path is not None and not path.exists():
+        raise FileError(f"{path}: it cannot be read (no such file or directory).")
     sys.setswitchinterval(0.001)  # work on other threads gives way to the interface soon
     gc.disable()  # loading makes many objects and no garbage
     made = application()
