@@ -108,6 +108,15 @@ def test_a_drift_that_the_windows_alone_would_lose_is_followed_from_the_loudness
     assert found.confidence == "high" and len(found.spots) == 24
 
 
+def test_silence_is_like_nothing():
+    """Before and behind the sound the other recorder wrote nothing at all."""
+    sound = talk(30.0, 4)
+    other = np.concatenate([np.zeros(25 * RATE), sound[8 * RATE : 20 * RATE], np.zeros(40 * RATE)])
+    found = laid(sound, other)
+    assert found.offset_ms == pytest.approx(17_000, abs=0.05) and found.confidence == "high"
+    assert all(6.5 <= s.time_s <= 21.5 for s in found.spots if s.peak_to_noise > 9)
+
+
 def test_a_loud_hum_in_both_does_not_pull_the_offset_to_its_period():
     sound, t = talk(20.0), np.arange(20 * RATE) / RATE
     one = sound + 0.8 * np.sin(2 * np.pi * 400 * t)
