@@ -13,9 +13,11 @@ from kymaton.core.words import group, said, sentence, the_device, the_port
 def about(
     id: str, severity: Severity, text: str, reason: str, device: str = "", remedy: str = "",
     ports: tuple[str, ...] = (), settings: tuple[tuple[str, Value], ...] = (), item: str = "",
+    evidence: Evidence | None = None,
 ) -> Finding:  # fmt: skip
-    """A finding about a device, or a place of the rig."""
-    evidence: Evidence = {"device": device} if device else {}
+    """A finding about a device (which is its evidence, if no other is given), or a place of the rig."""
+    if evidence is None:
+        evidence = {"device": device} if device else {}
     return Finding(
         id=id,
         severity=severity,

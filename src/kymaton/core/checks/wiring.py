@@ -4,6 +4,7 @@ from collections.abc import Iterable, Iterator
 
 from kymaton.core.cable_match import fits, lead_between
 from kymaton.core.checks.registry import Evidence, Finding, Severity, rig_kind
+from kymaton.core.checks.rigging import about
 from kymaton.core.model import Cable, Device, Port, Show
 from kymaton.core.model.device import Value
 from kymaton.core.words import metres, number, plain, sentence, the_device, the_port
@@ -48,20 +49,9 @@ def found(
     **more: float | int | str | bool | list[float],
 ) -> Finding:
     """A finding about a cable; `more` is its evidence, `settings` are what would cure it."""
+    ends = (cable.source, cable.target)
     evidence: Evidence = {"cable": cable.id, **more}
-    return Finding(
-        id=id,
-        severity=severity,
-        step="path",
-        cue=None,
-        sentence=sentence(text),
-        reason=reason,
-        evidence=evidence,
-        ports=(cable.source, cable.target),
-        remedy=remedy,
-        settings=settings,
-        item=item,
-    )
+    return about(id, severity, text, reason, remedy=remedy, ports=ends, settings=settings, item=item, evidence=evidence)
 
 
 @rig_kind(connector_does_not_fit="{many} leads do not fit their sockets")
