@@ -1,5 +1,6 @@
 """Every test has its own configuration and state folders, so that none touches a person's."""
 
+import gc
 import os
 import sys
 import threading
@@ -12,6 +13,7 @@ settings.register_profile("kymaton", deadline=None)  # no test judges by a time
 settings.load_profile("kymaton")
 
 
+GARBAGE_KEPT = 50_000  # objects
 LONGEST = ("test_embed.py", "test_real_window.py", "test_measure.py", "test_sound_files.py", "test_align.py")
 
 
@@ -27,6 +29,14 @@ def _own_folders(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "data"))
+
+
+@pytest.fixture(autouse=True)
+def _garbage():
+    """Where the application stands, it collects garbage while its events run, and tests without events do not."""
+    yield
+    if not gc.isenabled() and gc.get_count()[0] > GARBAGE_KEPT:
+        gc.collect()
 
 
 @pytest.fixture(autouse=True, scope="session")

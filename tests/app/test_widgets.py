@@ -18,8 +18,6 @@ from kymaton.app.theme.marks import ICONS, draw_form, icon
 from kymaton.app.widgets.basic import empty
 from kymaton.app.widgets.findings import evidence_lines
 from kymaton.app.widgets.route_strip import routes_of, strip_title
-from kymaton.app.work import Job
-from kymaton.core.errors import FileError, RenderError, Stopped
 from kymaton.media.audition import Audition
 from tests.shows import DEMO, call_show
 
@@ -153,36 +151,6 @@ def test_forms_differ_in_shape_alone(qapp):
 # work off the thread
 
 
-@pytest.mark.parametrize(
-    ("error", "signal", "text"),
-    [
-        (FileError("No file."), "failed", "No file."),
-        (RenderError("No sound."), "failed", "No sound."),
-        (MemoryError(), "failed", "not enough memory"),
-        (KeyError("x"), "failed", "a mistake in Kymaton"),
-        (Stopped(), "stopped", ""),
-    ],
-)
-def test_a_job_ends_in_one_sentence(qapp, qtbot, error, signal, text):
-    def work(job):
-        raise error
-
-    job = Job(work)
-    with qtbot.waitSignal(getattr(job, signal), timeout=3000) as caught:
-        job.begin()
-    assert not text or text in caught.args[0]
-
-
-def test_a_stopped_job_tells_no_more_progress(qapp, qtbot):
-    seen: list[float] = []
-    job = Job(lambda job: [job.report(n / 10) for n in range(3)])
-    job.progress.connect(seen.append)
-    job.stop()
-    with qtbot.waitSignal(job.done, timeout=3000) as caught:
-        job.begin()
-    assert caught.args[0] == [False, False, False] and seen == []
-
-
 def test_without_a_sound_output_the_player_says_so(qapp, monkeypatch):
     from PyQt6.QtMultimedia import QAudioDevice, QMediaDevices
 
@@ -205,7 +173,6 @@ def test_undo_finds_its_report_again_without_work(qapp, qtbot):
     assert document.report is None
     document.stack.undo()
     assert document.report is first
-    qtbot.waitUntil(lambda: not document._jobs)
 
 
 def test_an_edit_that_changes_nothing_is_none(qapp, qtbot):

@@ -3,6 +3,7 @@
 import datetime
 from collections import OrderedDict
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -87,7 +88,6 @@ class Document(QObject):
         self.pointed: tuple[str, ...] = ()  # ports or devices that a finding of the rig is about
         self._current: CueReport | None = None
         self._known: OrderedDict[int, _Known] = OrderedDict()
-        self._jobs: set[Job] = set()
         self._keep_timer = QTimer(self)
         self._keep_timer.setSingleShot(True)
         self._keep_timer.setInterval(KEEP_AFTER_MS)
@@ -197,7 +197,7 @@ class Document(QObject):
     def _examine(self) -> None:
         """Look at all cues, on another thread, once the interface has drawn what it has."""
         show = self.show
-        self._start(lambda job: Report(show), lambda report: self._examined(show, report))
+        Job(lambda job: Report(show), partial(self._examined, show), self.message.emit).begin()
 
     def _examined(self, show: Show, report: Report) -> None:
         if show is self.show:
@@ -215,16 +215,6 @@ class Document(QObject):
     def report(self) -> Report | None:
         """The report of all cues, None while it is being worked out."""
         return self._known[id(self.show)].report
-
-    def _start(self, work: Callable[[Job], Any], done: Callable[[Any], object]) -> Job:
-        job = Job(work)
-        self._jobs.add(job)
-        job.done.connect(done)
-        job.failed.connect(self.message)
-        for signal in (job.done, job.failed, job.stopped):
-            signal.connect(lambda *_: self._jobs.discard(job))
-        job.begin()
-        return job
 
     @property
     def cue_report(self) -> CueReport:
@@ -284,7 +274,7 @@ class Document(QObject):
             if known.show is self.show and not is_gone(found):
                 found(result)
 
-        self._start(work, done)
+        Job(work, done, self.message.emit).begin()
 
     # what is looked at
 

@@ -1,6 +1,7 @@
 """Listen: render what the chosen listener hears in the current cue, play it, write it to a file."""
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -87,7 +88,6 @@ class ListenBar(QFrame):
         self.audition: Audition | None = None
         self.made_for: tuple[object, ...] = ()
         self.job: Job | None = None
-        self.writing: Job | None = None
         self.player = Player(self._buttons)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(20, 8, 16, 8)
@@ -147,11 +147,13 @@ class ListenBar(QFrame):
         where = f" in {show.cue(cue).name}" if cue else ""
         self.title.setText(f"What {said(show.listener(listener))} hears{where}")
         self.note.setText("Rendering")
-        self.job = Job(lambda job: render_audition(show, folder, cue, listener, job))
-        self.job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
-        self.job.done.connect(self._done)
-        self.job.failed.connect(self._failed)
-        self.job.stopped.connect(lambda: self._failed("Stopped."))
+        self.job = Job(
+            lambda job: render_audition(show, folder, cue, listener, job),
+            self._done,
+            self._failed,
+            partial(self._failed, "Stopped."),
+            self._progressed,
+        )
         self.job.begin()
         self._buttons()
 
@@ -175,6 +177,9 @@ class ListenBar(QFrame):
         if audition.without_stem:
             facts.append(f"no recording for {joined(audition.without_stem)}")
         return "; ".join(facts) + ". Begin softly: headphones can be loud."
+
+    def _progressed(self, part: float) -> None:
+        self.progress.setValue(round(1000 * part))
 
     def _failed(self, text: str) -> None:
         self.job = None
@@ -215,10 +220,10 @@ class ListenBar(QFrame):
                 path = path.with_suffix(".wav")
         audition, target = self.audition, path
         self.note.setText("Writing")
-        self.writing = Job(lambda job: save_audition(audition, target))
-        self.writing.done.connect(lambda _: self.note.setText(f"Written: {target}"))
-        self.writing.failed.connect(self.note.setText)
-        self.writing.begin()
+        Job(lambda job: save_audition(audition, target), partial(self._written, target), self.note.setText).begin()
+
+    def _written(self, target: Path, _: object) -> None:
+        self.note.setText(f"Written: {target}")
 
     def _close(self) -> None:
         self.stop()

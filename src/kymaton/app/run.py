@@ -14,6 +14,7 @@ from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import ASSETS, THEME
 from kymaton.app.widgets.front import Front
 from kymaton.app.window import Window
+from kymaton.app.work import Collector
 from kymaton.core.errors import FileError
 from kymaton.store.demo import demo_show
 from kymaton.store.last_verdict import last_verdict
@@ -31,6 +32,7 @@ def application() -> QApplication:
     QGuiApplication.setDesktopFileName("org.kymaton.Kymaton")
     made = QApplication([*sys.argv[:1], "-style", "fusion"])
     made.setApplicationName("Kymaton")
+    Collector(made)
     THEME.load_fonts()
     return made
 
@@ -75,7 +77,6 @@ def run(path: Path | None = None) -> int:
     if path is not None and not path.exists():
         raise FileError(f"{path}: it cannot be read (no such file or directory).")
     sys.setswitchinterval(0.001)  # work on other threads gives way to the interface soon
-    gc.disable()  # loading makes many objects and no garbage
     made = application()
     window = first_paint(path)
     try:
@@ -84,8 +85,7 @@ def run(path: Path | None = None) -> int:
         window.close()
         raise
     finally:
-        gc.freeze()
-        gc.enable()
+        gc.freeze()  # what was loaded is no garbage
     made.setWindowIcon(QIcon(str(ASSETS / "kymaton.svg")))
     QTimer.singleShot(0, window.files.offer_kept)
     signal.signal(signal.SIGINT, lambda *_: window.close())

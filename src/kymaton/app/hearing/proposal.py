@@ -25,7 +25,6 @@ class ProposalView(QWidget):
         super().__init__()
         self.document = document
         self.proposal: Proposal | None = None
-        self.job: Job | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -61,10 +60,8 @@ class ProposalView(QWidget):
         self.title.setText("Working out the sends")
         self.note.setText("")
         self.apply_all.setEnabled(False)
-        self.job = Job(lambda job: propose(document.report or Report(show)))
-        self.job.done.connect(lambda proposal: self._found(show, proposal))
-        self.job.failed.connect(lambda text: self.title.setText(text))
-        self.job.begin()
+        report = document.report
+        Job(lambda job: propose(report or Report(show)), partial(self._found, show), self.title.setText).begin()
 
     def _found(self, show: object, proposal: Proposal) -> None:
         if show is self.document.show:

@@ -17,7 +17,7 @@ from kymaton.app.sync.measuring import Measured
 from kymaton.app.sync.overview import Overview
 from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
-from kymaton.app.work import Job, is_gone
+from kymaton.app.work import Job
 from kymaton.core.errors import FileError
 from kymaton.core.measuring.events import find_clicks, next_onset
 from kymaton.core.measuring.lead_estimate import Mark, lead_from_marks
@@ -173,24 +173,25 @@ class EyePage(QWidget):
             self.next = (at_s, snap)  # the last place that was wanted meanwhile
             return
         at_s = min(max(at_s, film.times_s[0]), film.times_s[-1])
-        self.reading = job = Job(lambda job: look_at(film, at_s, snap, job))
-        job.done.connect(lambda found: self._looked(found[0], found[1], at_s))
-        for signal in (job.failed, job.stopped):
-            signal.connect(self._not_looked)
-        job.failed.connect(self.document.message)
-        job.begin()
+        self.reading = Job(
+            lambda job: look_at(film, at_s, snap, job), partial(self._looked, at_s), self._failed, self._not_looked
+        )
+        self.reading.begin()
 
-    def _looked(self, look: "Look", heard_s: float | None, at_s: float) -> None:
-        if is_gone(self._looked):
-            return
+    def _looked(self, at_s: float, found: "tuple[Look, float | None]") -> None:
         self.reading = None
+        look, heard_s = found
         self.strip.show_look(look, at_s, heard_s)
         if self.next is not None:
             (at_s, snap), self.next = self.next, None
             self.go(at_s, snap)
 
-    def _not_looked(self, *_: object) -> None:
+    def _not_looked(self) -> None:
         self.reading = self.next = None
+
+    def _failed(self, text: str) -> None:
+        self._not_looked()
+        self.document.message.emit(text)
 
     def next_sound(self) -> None:
         """Look at the next sudden sound; the line goes to where it begins."""

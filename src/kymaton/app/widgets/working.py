@@ -1,13 +1,14 @@
 """One piece of long work at a time: what is being done, how far it is, and Stop."""
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.app.work import Job, is_gone
+from kymaton.app.work import Job
 
 
 class WorkRow(QWidget):
@@ -35,24 +36,24 @@ class WorkRow(QWidget):
         if self.job is not None:
             self.document.message.emit("One piece of work at a time: wait, or press Stop.")
             return
-        self.job = job = Job(work)
         self.what.setText(what)
         self.progress.setValue(0)
         self.show()
-        job.progress.connect(lambda part: self.progress.setValue(round(1000 * part)))
-        job.done.connect(lambda result: self._ended(lambda: done(result)))
-        job.failed.connect(lambda text: self._ended(lambda: self.document.message.emit(text)))
-        job.stopped.connect(self._ended)
-        job.begin()
+        failed = partial(self._ended, self.document.message.emit)
+        self.job = Job(work, partial(self._ended, done), failed, self._stopped, self._progressed)
+        self.job.begin()
 
-    def _ended(self, then: Callable[[], object] | None = None) -> None:
-        """The work is over, and in the same go what follows from it, which may begin the next piece."""
-        if is_gone(self._ended):
-            return
+    def _progressed(self, part: float) -> None:
+        self.progress.setValue(round(1000 * part))
+
+    def _stopped(self) -> None:
         self.job = None
         self.hide()
-        if then is not None:
-            then()
+
+    def _ended(self, then: Callable[[Any], object], result: Any) -> None:
+        """The work is over, and in the same go what follows from it, which may begin the next piece."""
+        self._stopped()
+        then(result)
 
     def stop(self) -> None:
         if self.job is not None:
