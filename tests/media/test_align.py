@@ -12,7 +12,7 @@ from scipy.signal import butter, fftconvolve, resample_poly, sosfilt
 from kymaton.cli.main import main
 from kymaton.core.errors import FileError
 from kymaton.media.align import align_files, align_sides
-from kymaton.media.clips import Clip, clip_frames, write_clip, write_film
+from kymaton.media.clips import Clip, Coding, clip_frames, write_clip, write_film
 
 RATE = 48_000
 
@@ -95,7 +95,7 @@ def test_the_sound_of_a_film_against_a_recorder(tmp_path):
     """AAC in MP4 with its priming, against the same sound as WAV."""
     sound = talk(12.0).astype(np.float32)
     clip = Clip(Fraction(25), 12.0, 160, 90)
-    write_film(tmp_path / "film.mp4", clip_frames(clip), clip.rate, sound, RATE, "libx264", "aac")
+    write_film(tmp_path / "film.mp4", clip_frames(clip), sound, Coding(clip.rate, "libx264", "aac"))
     soundfile.write(tmp_path / "recorder.wav", moved(sound, 0.3), RATE, subtype="PCM_24")
     found = align_files(tmp_path / "film.mp4", tmp_path / "recorder.wav")
     assert abs(found.offset_ms - 300.0) <= 0.05 and found.confidence == "high"
@@ -134,7 +134,7 @@ def test_the_round_trip_of_an_interface_is_told_from_the_sides_of_one_recording(
     soundfile.write(tmp_path / "loop.wav", loop, RATE, "PCM_24")
     clip = Clip(Fraction(25), 12.0, 64, 64)
     sides = loop.T.astype(np.float32)
-    write_film(tmp_path / "loop.mkv", clip_frames(clip), clip.rate, sides, RATE, "libx264", "flac")
+    write_film(tmp_path / "loop.mkv", clip_frames(clip), sides, Coding(clip.rate))
     for name, within in (("loop.wav", 0.02), ("loop.mkv", 0.02)):
         found = align_sides(tmp_path / name)
         assert abs(found.offset_ms - 12.34) <= within and found.polarity == -1 and found.confidence == "high"

@@ -10,7 +10,7 @@ from kymaton.core.errors import FileError, MeasureError, Stopped
 from kymaton.core.measuring.clip_pattern import event_frames
 from kymaton.core.measuring.events import next_onset
 from kymaton.core.measuring.lead_estimate import Mark, lead_from_marks
-from kymaton.media.clips import Clip, clip_frames, write_clip, write_film
+from kymaton.media.clips import Clip, Coding, clip_frames, write_clip, write_film
 from kymaton.media.frames import PEAKS_PER_S, Film
 
 RATE = Fraction(25)
@@ -69,8 +69,8 @@ def test_the_next_onset_is_the_first_that_a_slow_search_finds(seed):
 def test_frames_that_lie_unevenly_keep_their_times(tmp_path):
     times = [Fraction(n, 25) + (Fraction(1, 50) if n % 3 == 0 else 0) for n in range(50)]
     path = tmp_path / "uneven.mkv"
-    write_film(path, clip_frames(Clip(RATE, 4.0, 64, 64)), RATE, np.zeros(2 * 48_000, np.float32), 48_000, "libx264",
-               "flac", times=[*times, *(Fraction(n, 25) for n in range(51, 101))])  # fmt: skip
+    write_film(path, clip_frames(Clip(RATE, 4.0, 64, 64)), np.zeros(2 * 48_000, np.float32), Coding(RATE),
+               times=[*times, *(Fraction(n, 25) for n in range(51, 101))])  # fmt: skip
     film = Film(path)
     assert film.times_s[:6] == pytest.approx([float(t) for t in times[:6]], abs=0.001)
     assert film.index(0.05) == 1 and film.index(0.0) == 0

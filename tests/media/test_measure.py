@@ -8,7 +8,7 @@ import pytest
 from msgspec.structs import replace
 
 from kymaton.core.errors import FileError, Stopped
-from kymaton.media.clips import Clip, write_clip
+from kymaton.media.clips import Clip, Coding, write_clip
 from kymaton.media.measure import measure
 from kymaton.sim.camera import Camera, record
 
@@ -125,7 +125,7 @@ def test_claps_and_clicks_are_found_without_a_pattern(tmp_path):
         at = round((frame / 25 - 0.05) * 48_000)
         sound[at : at + 400] += np.random.default_rng(frame).normal(0, 0.4, 400) * np.exp(-np.arange(400) / 90)
     path = tmp_path / "claps.mov"
-    write_film(path, clip_frames(clip), clip.rate, sound, 48_000, "libx264", "pcm_s16le")
+    write_film(path, clip_frames(clip), sound, Coding(clip.rate, "libx264", "pcm_s16le"))
     found = measure(path, claps=True)
     assert abs(found.lead_ms - 50.0) <= 1.0
 

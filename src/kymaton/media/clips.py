@@ -1,14 +1,19 @@
 """Sync clips: flash and beep at irregular intervals, with a countdown, a frame counter and a code for each event."""
 
+import math
 import os
 import tempfile
 from collections.abc import Iterator
 from fractions import Fraction
+from itertools import chain
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import av
 import numpy as np
+from av.audio import AudioStream
+from av.container import OutputContainer
+from av.video import VideoStream
 from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
@@ -22,6 +27,8 @@ DARK, BRIGHT, TEXT = 16, 235, 120
 CODE_BITS = 8
 CONTAINERS = {".mp4": "aac", ".mov": "pcm_s16le", ".mkv": "flac"}
 SOUND_HZ = 48_000
+TIMES_BASE = Fraction(1, 90_000)  # of frames that do not stand evenly
+CHUNK = 1024  # samples of sound at a time
 GLYPHS = {  # five rows of three dots
     "0": (7, 5, 5, 5, 7), "1": (2, 6, 2, 2, 7), "2": (7, 1, 7, 4, 7), "3": (7, 1, 7, 1, 7), "4": (5, 5, 7, 1, 1),
     "5": (7, 4, 7, 1, 7), "6": (7, 4, 7, 5, 7), "7": (7, 1, 1, 1, 1), "8": (7, 5, 7, 5, 7), "9": (7, 5, 7, 1, 7),
@@ -45,8 +52,8 @@ def write_clip(clip: Clip, path: Path, progress: Progress | None = None, codec: 
     if not 5 <= clip.rate <= 240 or not 4 <= clip.seconds <= 3600:
         raise FileError("A clip has 5 to 240 frames a second and lasts 4 s to an hour.")
     sound = pattern_sound(clip.rate, clip.seconds, SOUND_HZ, clip.lead_ms)
-    write_film(path, clip_frames(clip), clip.rate, sound, SOUND_HZ, codec, CONTAINERS[path.suffix.lower()], progress,
-               round(clip.seconds * clip.rate))  # fmt: skip
+    coding = Coding(clip.rate, codec, CONTAINERS[path.suffix.lower()])
+    write_film(path, clip_frames(clip), sound, coding, progress, round(clip.seconds * clip.rate))
 
 
 def clip_frames(clip: Clip) -> "Iterator[NDArray[np.uint8]]":
@@ -85,34 +92,86 @@ def _code(frame: "NDArray[np.uint8]", number: int, x: int, y: int, size: int, in
             frame[y : y + 2 * size, left : left + 2 * size] = ink
 
 
+class Coding(Struct, frozen=True):
+    """How a film is written: frames a second, and the codecs by the names that FFmpeg gives them."""
+
+    rate: Fraction
+    codec: str = "libx264"
+    sound_codec: str = "flac"
+    rate_hz: int = SOUND_HZ
+
+
 def write_film(
-    path: Path, frames: "Iterator[NDArray[np.uint8]]", rate: Fraction, sound: Any, rate_hz: int, codec: str,
-    sound_codec: str, progress: Progress | None = None, many: int = 0, times: list[Fraction] | None = None,
-) -> None:  # fmt: skip
+    path: Path,
+    frames: "Iterator[NDArray[np.uint8]]",
+    sound: "NDArray[np.floating]",
+    coding: Coding,
+    progress: Progress | None = None,
+    many: int = 0,
+    times: list[Fraction] | None = None,
+) -> None:
     """Write brightness frames (height, width) and mono or (channels, samples) sound; whole or not at all.
 
-    Frames stand `rate` apart, or at `times` (s). Raises FileError, and Stopped when progress returns False.
+    Frames stand evenly, or at `times` (s); `many` is their number, for the progress. Raises FileError, and Stopped when
+    progress returns False.
     """
     temporary = beside(path)
     try:
         with av.open(str(temporary), "w", format=container_format(path)) as out:
             first = next(frames)
-            video: Any = out.add_stream(codec, rate=rate)
-            video.width, video.height = first.shape[1], first.shape[0]
-            video.pix_fmt = "yuv420p" if codec not in ("mjpeg",) else "yuvj420p"
+            video, audio = _video(out, first, coding), out.add_stream(coding.sound_codec, rate=coding.rate_hz)
+            assert isinstance(audio, AudioStream)
             if times is not None:
-                video.codec_context.time_base = Fraction(1, 90_000)
-            if codec == "libx264":
-                video.options = {"crf": "18", "preset": "ultrafast", "g": str(max(1, round(rate)))}
-            audio: Any = out.add_stream(sound_codec, rate=rate_hz)
+                video.codec_context.time_base = TIMES_BASE
             channels = np.atleast_2d(np.asarray(sound, np.float32))
             audio.layout = "mono" if len(channels) == 1 else "stereo"
-            _encode(out, video, audio, first, frames, rate, channels, rate_hz, progress, many, times)
+            beside_it = _Sound(out, audio, channels, coding.rate_hz)
+            for number, current in enumerate(chain([first], frames)):
+                frame = av.VideoFrame.from_ndarray(current, format="gray").reformat(format=video.pix_fmt)
+                if times is not None:
+                    frame.pts, frame.time_base = round(times[number] / TIMES_BASE), TIMES_BASE
+                else:
+                    frame.pts, frame.time_base = number, 1 / coding.rate
+                out.mux(video.encode(frame))
+                beside_it.until(float(times[number] if times is not None else (number + 1) / coding.rate))
+                if progress is not None and many and not (number + 1) % 16 and not progress((number + 1) / many):
+                    raise Stopped
+            beside_it.until(math.inf)
+            out.mux(video.encode(None))
+            out.mux(audio.encode(None))
         temporary.replace(path)
     except (av.FFmpegError, OSError) as error:
         raise FileError(f"{path}: it cannot be written ({why(error)}).") from error
     finally:
         temporary.unlink(missing_ok=True)
+
+
+def _video(out: OutputContainer, first: "NDArray[np.uint8]", coding: Coding) -> VideoStream:
+    video = out.add_stream(coding.codec, rate=coding.rate)
+    assert isinstance(video, VideoStream)
+    video.width, video.height = first.shape[1], first.shape[0]
+    video.pix_fmt = "yuv420p" if coding.codec not in ("mjpeg",) else "yuvj420p"
+    if coding.codec == "libx264":
+        video.options = {"crf": "18", "preset": "ultrafast", "g": str(max(1, round(coding.rate)))}
+    return video
+
+
+class _Sound:
+    """The sound (channels, samples) of a film, encoded as far as its picture is."""
+
+    def __init__(
+        self, out: OutputContainer, stream: AudioStream, channels: "NDArray[np.float32]", rate_hz: int
+    ) -> None:
+        self.out, self.stream, self.channels, self.rate_hz = out, stream, channels, rate_hz
+        self.sent = 0
+
+    def until(self, time_s: float) -> None:
+        while self.sent < self.channels.shape[1] and self.sent / self.rate_hz < time_s:
+            piece = np.ascontiguousarray(self.channels[:, self.sent : self.sent + CHUNK])
+            frame = av.AudioFrame.from_ndarray(piece, format="fltp", layout=self.stream.layout.name)
+            frame.sample_rate, frame.pts, frame.time_base = self.rate_hz, self.sent, Fraction(1, self.rate_hz)
+            self.out.mux(self.stream.encode(frame))
+            self.sent += int(piece.shape[1])
 
 
 def beside(path: Path) -> Path:
@@ -133,37 +192,3 @@ def beside(path: Path) -> Path:
 def container_format(path: Path) -> str:
     """The name of the container for a file name."""
     return {".mp4": "mp4", ".mov": "mov", ".mkv": "matroska"}.get(path.suffix.lower(), path.suffix.lower().lstrip("."))
-
-
-def _encode(
-    out: Any, video: Any, audio: Any, first: Any, frames: Any, rate: Fraction, channels: Any, rate_hz: int,
-    progress: Progress | None, many: int, times: list[Fraction] | None,
-) -> None:  # fmt: skip
-    number, sent, chunk = 0, 0, 1024
-    current = first
-    while current is not None:
-        frame = av.VideoFrame.from_ndarray(current, format="gray").reformat(format=video.pix_fmt)
-        if times is not None:
-            frame.pts, frame.time_base = round(times[number] * 90_000), Fraction(1, 90_000)
-        else:
-            frame.pts, frame.time_base = number, 1 / rate
-        out.mux(video.encode(frame))
-        number += 1
-        until = float(times[number - 1]) if times is not None else float(number / rate)
-        while sent < channels.shape[1] and sent / rate_hz < until:
-            sent = _send(out, audio, channels, sent, chunk, rate_hz)
-        if progress is not None and many and not number % 16 and not progress(number / many):
-            raise Stopped
-        current = next(frames, None)
-    while sent < channels.shape[1]:
-        sent = _send(out, audio, channels, sent, chunk, rate_hz)
-    out.mux(video.encode(None))
-    out.mux(audio.encode(None))
-
-
-def _send(out: Any, audio: Any, channels: Any, sent: int, chunk: int, rate_hz: int) -> int:
-    piece = np.ascontiguousarray(channels[:, sent : sent + chunk])
-    frame = av.AudioFrame.from_ndarray(piece, format="fltp", layout=audio.layout.name)
-    frame.sample_rate, frame.pts, frame.time_base = rate_hz, sent, Fraction(1, rate_hz)
-    out.mux(audio.encode(frame))
-    return sent + int(piece.shape[1])

@@ -1,15 +1,18 @@
 """A film to be looked at frame by frame, with its sound: a few frames and a stretch of sound at a time."""
 
 from bisect import bisect_left, bisect_right
+from collections.abc import Iterator
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import av
 import numpy as np
+from av.container import InputContainer
+from av.video import VideoFrame, VideoStream
 from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
-from kymaton.media.reading import first_picture, frames, opened, why
+from kymaton.media.reading import first_picture, frames, opened, time_base, why
 from kymaton.media.sounds import SoundFile
 
 if TYPE_CHECKING:
@@ -76,13 +79,14 @@ class Film:
         found: dict[float, Still] = {}
         with opened(self.path) as container:
             stream = first_picture(container)
+            assert stream is not None  # as when the film was opened
             if begin_s > self.times_s[0]:
-                container.seek(int((begin_s - 0.001) / stream.time_base), stream=stream)
+                container.seek(int((begin_s - 0.001) / time_base(stream)), stream=stream)
             try:
                 for frame in frames(stream):
                     if frame.pts is None:
                         continue
-                    time_s = float(frame.pts * frame.time_base)
+                    time_s = float(frame.pts * time_base(frame))
                     if progress is not None and not progress(0.0):
                         raise Stopped
                     if time_s > end_s + 1e-6:
@@ -110,18 +114,20 @@ class Film:
         return np.concatenate(peaks) if peaks else np.zeros(0, np.float32)
 
 
-def _packet_times(container: Any, stream: Any, length_s: float, progress: Progress | None) -> Any:
+def _packet_times(
+    container: InputContainer, stream: VideoStream, length_s: float, progress: Progress | None
+) -> Iterator[float]:
     """Presentation times as the file tells them, without decoding; what an edit list leaves out is left out."""
-    for count, packet in enumerate(container.demux(stream)):
+    for count, packet in enumerate(container.demux([stream])):
         if packet.pts is not None and not packet.is_discard:
-            yield float(packet.pts * packet.time_base)
+            yield float(packet.pts * time_base(packet))
         if progress is not None and not count % 256 and packet.dts is not None:
-            part = float(packet.dts * packet.time_base) / length_s if length_s else 0.0
+            part = float(packet.dts * time_base(packet)) / length_s if length_s else 0.0
             if not progress(max(0.0, min(1.0, part))):
                 raise Stopped
 
 
-def _still(frame: Any, time_s: float) -> Still:
+def _still(frame: VideoFrame, time_s: float) -> Still:
     width = min(STILL_WIDTH, frame.width)
     height = max(1, round(frame.height * width / frame.width))
     image = frame.reformat(width=width, height=height, format="rgb24").to_ndarray()

@@ -6,7 +6,7 @@ The measuring itself is FFmpeg's.
 import math
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import av
 import numpy as np
@@ -67,9 +67,10 @@ class Meter:
     def _drain(self) -> None:
         while True:
             try:
-                frame: Any = self.sink.pull()
+                frame = self.sink.pull()
             except (av.BlockingIOError, av.EOFError):
                 return
+            assert isinstance(frame, av.AudioFrame) and frame.pts is not None
             self.last = dict(frame.metadata)
             now_s = (frame.pts + frame.samples) / self.rate_hz
             if now_s >= SHORT_TERM_S:

@@ -6,18 +6,29 @@ they are kept as fractions until the end.
 
 import os
 from collections.abc import Iterator
+from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, overload
 
 import av
 import numpy as np
-from av.stream import Discard
+from av.audio import AudioFrame, AudioStream
+from av.codec.context import ThreadType
+from av.container import InputContainer
+from av.packet import Packet
+from av.stream import Discard, Disposition, Stream
+from av.video import VideoFrame, VideoStream
+from av.video.plane import VideoPlane
 from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    StreamPacket = Packet[Stream]
+else:
+    StreamPacket = Packet  # PyAV tells what a packet holds to those who read types only
 
 ROWS, COLUMNS, LINES = 12, 16, 6  # cells, and the lines of the picture that are read for each row of them
 FINE, FINE_LINES = 640, 3  # dots in a line, from which on not all of them are read, and fewer lines
@@ -32,7 +43,7 @@ class Picture(Struct, frozen=True):
     cells: "NDArray[np.float32]"
 
 
-def opened(path: Path) -> Any:
+def opened(path: Path) -> InputContainer:
     """The file, to be read with `with`. Raises FileError with one sentence."""
     if not path.is_file():
         raise FileError(f"{path}: there is no such file.")
@@ -60,12 +71,12 @@ def read_picture(path: Path, progress: Progress) -> Picture:
         video.codec_context.thread_count = (os.cpu_count() or 1) + AHEAD
         length = float(container.duration or 0) / av.time_base
         times: list[float] = []
-        cells: list[Any] = []
+        cells: list[NDArray[np.float32]] = []
         try:
             for frame in frames(video):
                 if frame.pts is None:
                     continue
-                times.append(_seconds(frame))
+                times.append(_seconds(frame, frame.pts))
                 cells.append(brightness(frame))
                 if not len(times) % 32 and not progress(min(1.0, times[-1] / length) if length else 0.0):
                     raise Stopped
@@ -77,21 +88,27 @@ def read_picture(path: Path, progress: Progress) -> Picture:
     return Picture(np.array(times)[order], grid[order])
 
 
-def only(stream: Any) -> Any:
-    """A stream that is to be decoded alone: its container need not read the others."""
-    stream.thread_type = "AUTO"
-    for other in stream.container.streams:
-        if other.index != stream.index:
-            other.discard = Discard.all
-    return stream
+def time_base(of: Stream | StreamPacket | AudioFrame | VideoFrame) -> Fraction:
+    """The length of a tick (s); that of FFmpeg where nothing tells it."""
+    return of.time_base or Fraction(1, av.time_base)
 
 
-def frames(stream: Any) -> Iterator[Any]:
+@overload
+def frames(stream: VideoStream) -> Iterator[VideoFrame]: ...
+@overload
+def frames(stream: AudioStream) -> Iterator[AudioFrame]: ...
+def frames(stream: VideoStream | AudioStream) -> Iterator[VideoFrame | AudioFrame]:
     """Frames of a stream that is decoded alone; a damaged packet has none. Raises FFmpegError where none has any."""
+    container = stream.container
+    assert isinstance(container, InputContainer)
+    stream.codec_context.thread_type = ThreadType.AUTO
+    for other in container.streams:
+        if other.index != stream.index:
+            other.discard = Discard.all  # the container need not read it
     found, trouble = False, None
-    for packet in stream.container.demux(only(stream)):
+    for packet in container.demux(stream):
         try:
-            decoded = packet.decode()
+            decoded: list[VideoFrame] | list[AudioFrame] = stream.decode(packet)
         except av.FFmpegError as error:
             trouble = error
             continue
@@ -101,37 +118,29 @@ def frames(stream: Any) -> Iterator[Any]:
         raise trouble
 
 
-def first_picture(container: Any) -> Any:
+def first_picture(container: InputContainer) -> VideoStream | None:
     """The first stream of pictures that is part of the programme; None where there is none."""
     return next((s for s in container.streams.video if not _is_cover(s)), None)
 
 
-def _is_cover(stream: Any) -> bool:
+def _is_cover(stream: VideoStream) -> bool:
     """A still picture that is no part of the programme."""
-    return bool(getattr(stream, "disposition", 0) and av.stream.Disposition.attached_pic in stream.disposition)
+    return bool(getattr(stream, "disposition", 0) and Disposition.attached_pic in stream.disposition)
 
 
-def _seconds(frame: Any) -> float:
+def _seconds(frame: VideoFrame, pts: int) -> float:
     """Presentation time, rounded once."""
-    base = frame.time_base
-    return float(frame.pts * base.numerator / base.denominator)
+    base = time_base(frame)
+    return float(pts * base.numerator / base.denominator)
 
 
-def brightness(frame: Any) -> "NDArray[np.float32]":
+def brightness(frame: VideoFrame) -> "NDArray[np.float32]":
     """Mean brightness (0–255) in a grid of ROWS × COLUMNS, from a few lines of the luma plane for each row."""
     name = frame.format.name
     if not (name.startswith(("yuv", "gray", "nv")) and frame.format.components[0].bits in (8, 10, 12, 16)):
         frame = frame.reformat(format="gray")
     plane, bits = frame.planes[0], frame.format.components[0].bits
-    fine = plane.width >= FINE
-    step = max(1, plane.height // ((FINE_LINES if fine else LINES) * ROWS))
-    if fine and bits == 8 and plane.line_size % 4 == 0:  # every fourth dot, taken as the low byte of four
-        fours = np.frombuffer(plane, "<u4").reshape(plane.height, -1)
-        dots = fours[::step, : plane.width // 4] & 0xFF
-    else:
-        kind = np.uint16 if bits > 8 else np.uint8
-        lines: Any = np.frombuffer(plane, kind).reshape(plane.height, plane.line_size // kind().itemsize)
-        dots = lines[::step, : plane.width]
+    dots = _dots(plane, bits)
     many, wide = dots.shape[0] // ROWS, dots.shape[1] // COLUMNS
     cells = dots[: many * ROWS, : wide * COLUMNS].reshape(ROWS, many, wide * COLUMNS)
     bands = np.add.reduce(cells, axis=1, dtype=np.uint32)
@@ -142,12 +151,24 @@ def brightness(frame: Any) -> "NDArray[np.float32]":
     return np.asarray(coded, np.float32).ravel()
 
 
-def all_samples(frame: Any) -> "NDArray[np.float32]":
+def _dots(plane: VideoPlane, bits: int) -> "NDArray[np.uint8 | np.uint16 | np.uint32]":
+    """Some dots of some lines of a plane."""
+    fine = plane.width >= FINE
+    step = max(1, plane.height // ((FINE_LINES if fine else LINES) * ROWS))
+    if fine and bits == 8 and plane.line_size % 4 == 0:  # every fourth dot, taken as the low byte of four
+        fours = np.frombuffer(memoryview(plane), np.dtype("<u4")).reshape(plane.height, -1)
+        return np.asarray(fours[::step, : plane.width // 4] & 0xFF, np.uint32)
+    kind: np.dtype[np.uint8 | np.uint16] = np.dtype(np.uint16 if bits > 8 else np.uint8)
+    lines = np.frombuffer(memoryview(plane), kind).reshape(plane.height, plane.line_size // kind.itemsize)
+    return lines[::step, : plane.width]
+
+
+def all_samples(frame: AudioFrame) -> "NDArray[np.float32]":
     """Samples of a frame of sound as (channels, samples) of float32."""
     if frame.format.name == "fltp":  # what most decoders give: without a detour
         many = frame.samples
-        return np.array([np.frombuffer(plane, np.float32, many) for plane in frame.planes])
-    samples = frame.to_ndarray()
+        return np.array([np.frombuffer(memoryview(plane), np.float32, many) for plane in frame.planes])
+    samples: np.ndarray = frame.to_ndarray()
     if samples.dtype.kind == "i":
         samples = samples.astype(np.float32) / -float(np.iinfo(samples.dtype).min)
     elif samples.dtype.kind == "u":
@@ -157,7 +178,7 @@ def all_samples(frame: Any) -> "NDArray[np.float32]":
     return np.asarray(samples, np.float32)
 
 
-def mono_samples(frame: Any) -> "NDArray[np.float32]":
+def mono_samples(frame: AudioFrame) -> "NDArray[np.float32]":
     """All channels of a frame of sound as one, (samples,) of float32."""
     samples = all_samples(frame)
     if len(samples) == 1:

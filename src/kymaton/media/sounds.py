@@ -5,14 +5,15 @@ from fractions import Fraction
 from functools import cached_property
 from itertools import islice
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import av
 import numpy as np
 import soundfile
+from av.audio import AudioFrame
 
 from kymaton.core.errors import FileError
-from kymaton.media.reading import all_samples, frames, mono_samples, opened, why
+from kymaton.media.reading import all_samples, frames, mono_samples, opened, time_base, why
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -21,19 +22,19 @@ if TYPE_CHECKING:
 else:
     Audio = np.ndarray
 
-Pick = Callable[[Any], Audio]
+Pick = Callable[[AudioFrame], Audio]
 BLOCK = 1 << 16
 COARSE_PER_S = 10_000  # ticks; times of fewer do not tell the sample
 HOLE_S = 0.015  # what is missing for longer is a lost packet, not a time told coarsely
 MOST_MISSING_S = 3600  # a longer hole is a clock that jumps
 
 
-def first_sample(frame: Any, rate_hz: int) -> int:
+def first_sample(frame: AudioFrame, rate_hz: int) -> int:
     """Number of the first sample of a frame of sound.
 
     Where times are coarse (milliseconds in Matroska), the number is brought to the whole frame that they mean.
     """
-    base = frame.time_base
+    base = time_base(frame)
     samples, per = (frame.pts or 0) * base.numerator * rate_hz, base.denominator
     if base.numerator * COARSE_PER_S > per and frame.samples:
         near = round(Fraction(samples, per * frame.samples)) * frame.samples
@@ -122,17 +123,17 @@ class SoundFile:
             if at is None:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({why(error)}).") from error
 
-    def _mono(self, frame: Any) -> Audio:
+    def _mono(self, frame: AudioFrame) -> Audio:
         return mono_samples(frame) if self.side is None else all_samples(frame)[self.side]
 
-    def _begin(self, frame: Any) -> int:
+    def _begin(self, frame: AudioFrame) -> int:
         """Number of the first sample of a frame, also where the file tells times in whole milliseconds only."""
         begin = first_sample(frame, self.rate_hz)
-        if frame.time_base * COARSE_PER_S <= 1:
+        if time_base(frame) * COARSE_PER_S <= 1:
             return begin
         origin, size = self._frames
         near = origin + round((begin - origin) / size) * size
-        return near if abs(near - begin) <= frame.time_base * self.rate_hz else begin
+        return near if abs(near - begin) <= time_base(frame) * self.rate_hz else begin
 
     @cached_property
     def _frames(self) -> tuple[int, int]:
@@ -172,7 +173,7 @@ class SoundFile:
             stream = container.streams.audio[0]
             sought = first > 2 * self.rate_hz
             if sought:
-                container.seek(round((first / self.rate_hz - 0.5) / stream.time_base), stream=stream)
+                container.seek(round((first / self.rate_hz - 0.5) / time_base(stream)), stream=stream)
             pieces, at, end = [], None, 0
             try:
                 found = frames(stream)

@@ -17,7 +17,7 @@ from kymaton.core.errors import FileError, Progress, ShowError
 from kymaton.core.formats import read_rate
 from kymaton.core.measuring.clip_pattern import BEEP_PEAK, add_beep, event_times
 from kymaton.core.measuring.events import GAMMA
-from kymaton.media.clips import BRIGHT, CONTAINERS, DARK, SOUND_HZ, write_film
+from kymaton.media.clips import BRIGHT, CONTAINERS, DARK, SOUND_HZ, Coding, write_film
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -143,9 +143,8 @@ def record(
     times: list[Fraction] | None = None
     if camera.uneven:
         times = [Fraction(round(t * 90_000), 90_000) for t in frame_times(camera)]
-    frames: Any = film(camera)
-    write_film(path, frames, camera.rate, hear(camera), SOUND_HZ, codec, sound_codec or CONTAINERS[path.suffix],
-               progress, round(camera.seconds * camera.rate), times)  # fmt: skip
+    coding = Coding(camera.rate, codec, sound_codec or CONTAINERS[path.suffix])
+    write_film(path, film(camera), hear(camera), coding, progress, round(camera.seconds * camera.rate), times)
 
 
 def run(out: Path, words: Mapping[str, Any], progress: Progress) -> None:

@@ -9,7 +9,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton.core.errors import AlignError
-from kymaton.core.measuring.align import Alignment, BinnedMaximum, OnsetEnvelope, Spot, _agreed, align, line_through
+from kymaton.core.measuring.align import (
+    Alignment,
+    BinnedMaximum,
+    OnsetEnvelope,
+    Spot,
+    _agreed,
+    _coarse,
+    _spot,
+    _spots,
+    align,
+    line_through,
+)
 
 RATE = 16_000
 
@@ -293,3 +304,157 @@ def test_loudness_rises_by_what_the_sound_rises_and_forgets_what_is_slow():
     curve = envelope.curve()
     assert curve[305] - curve[295] == pytest.approx(20.0 * 0.975, abs=1.0)
     assert abs(float(curve.mean())) < 1.0
+
+
+# the coarse likeness, against the sum written out; the windows, as they are read
+
+
+def rising(many: int, seed: int) -> np.ndarray:
+    return np.random.default_rng(seed).normal(size=many)
+
+
+def likeness_by_hand(a: np.ndarray, b: np.ndarray, starts: list[int], length: int) -> dict[int, float]:
+    """At each lag in steps the best likeness of a piece of `a` with what lies under it in `b`, zeros outside."""
+    found: dict[int, float] = {}
+    for start in starts:
+        piece = a[start : start + length] - a[start : start + length].mean()
+        energy = float(np.sum(piece**2))
+        for lag in range(-length, len(b)):
+            under = np.array([b[n] if 0 <= n < len(b) else 0.0 for n in range(lag, lag + length)])
+            like = float(np.sum(piece * under)) / math.sqrt((float(np.sum(under**2)) + 0.05 * energy) * energy)
+            found[lag - start] = max(found.get(lag - start, 0.0), like)
+    return found
+
+
+def test_the_coarse_likeness_is_that_of_the_pieces():
+    a, b = rising(150, 1), 0.7 * np.concatenate([rising(60, 2), rising(150, 1)[:120], rising(30, 3)])
+    lines, overview = _coarse(a, b, (0.01, 0.01))
+    by_hand = likeness_by_hand(a, b, [0], 150)
+    best = max(by_hand, key=by_hand.__getitem__)
+    assert best == 60 and lines[0] == pytest.approx((0.6, 0.0))
+    width = (len(a) + len(b)) * 0.01 / 600
+    for at, height in overview:
+        inside = [v for lag, v in by_hand.items() if at - width / 2 + 1e-9 < lag * 0.01 < at + width / 2 - 1e-9]
+        assert height == pytest.approx(max([0.0, *inside]), abs=1e-9) or len(inside) == 0
+    assert max(height for _, height in overview) == pytest.approx(by_hand[60])
+
+
+def test_long_recordings_are_compared_in_ten_pieces_of_a_minute():
+    a = rising(13_000, 4)  # 130 s
+    for many, pieces in ((13_000, 10), (11_000, 3), (8_900, 1)):
+        lines, _ = _coarse(a[:many], a[:many], (0.01, 0.01))
+        starts = [0] if pieces == 1 else np.linspace(0, many - 6000, pieces).astype(int).tolist()
+        marked = a[:many].copy()
+        for start in starts:  # the middles of pieces, moved each by its own: a vote for each
+            marked[start : start + 6000] = a[start : start + 6000]
+        assert lines[0][0] == pytest.approx(0.0, abs=1e-9)
+        # with all but the last piece turned into something else, it alone agrees
+        other = rising(many, 5)
+        other[starts[-1] : starts[-1] + 6000] = a[starts[-1] : starts[-1] + 6000]
+        found, overview = _coarse(a[:many], other, (0.01, 0.01))
+        assert found[0][0] == pytest.approx(0.0, abs=1e-9)
+        assert max(h for _, h in overview) == pytest.approx(1 / math.sqrt(1.05), abs=0.01)
+
+
+def test_a_second_rate_is_brought_to_the_steps_of_the_first():
+    a = np.convolve(rising(400, 6), np.ones(9) / 9, "same")
+    slower = np.interp(np.arange(0, 4.0, 0.0125), np.arange(400) * 0.01, np.roll(a, 50))
+    lines, _ = _coarse(a, slower, (0.01, 0.0125))
+    assert lines[0][0] == pytest.approx(0.5, abs=0.0101)
+
+
+def read_windows(
+    curve: np.ndarray, other_s: float, offset_s: float, slope: float = 0.0
+) -> tuple[list[tuple[float, float]], list[tuple[float, float]], list[Spot]]:
+    """What was read of both recordings (begin and length, s), the other one being `offset_s` later, and the windows."""
+    sound = talk(80.0, 9)
+    asked: tuple[list[tuple[float, float]], list[tuple[float, float]]] = ([], [])
+
+    def reader(number: int, moved_s: float):
+        def read(begin_s: float, length_s: float) -> np.ndarray:
+            asked[number].append((begin_s, length_s))
+            first, many = round((begin_s - moved_s + 10) * RATE), round(length_s * RATE)
+            return sound[first : first + many].astype(np.float32)
+
+        return read
+
+    found, _ = _spots(reader(0, 0.0), reader(1, offset_s), curve, 0.01, other_s, RATE, offset_s, slope)
+    return asked[0], asked[1], found
+
+
+def test_windows_stand_where_the_reference_is_liveliest_in_each_stretch():
+    """24 s in both: nine stretches of a window's length, the liveliest place of each at the third of its window."""
+    curve = np.zeros(2600)
+    lively = [20, 700, 1950, 2050]
+    curve[lively] = 5.0
+    one, two, found = read_windows(curve, 30.0, 2.0)
+    length, last = 2.6, 26.0 - 2.6
+    edges = np.linspace(0.0, last, 10)
+    assert [n for _, n in one] == pytest.approx([length] * 9) and [n for _, n in two] == pytest.approx([2.72] * 9)
+    for begin, end, (at, _) in zip(edges[:-1], edges[1:], one, strict=True):
+        inside = [p * 0.01 - length / 3 for p in lively if int(begin / 0.01) <= p < int(end / 0.01)]
+        wanted = min(max(inside[0], begin), end) if inside else begin
+        assert at == pytest.approx(wanted, abs=0.011)
+    assert [b - a for (a, _), (b, _) in zip(one, two, strict=True)] == pytest.approx([1.94] * 9)
+    assert [s.offset_s for s in found] == pytest.approx([2.0] * 9, abs=1e-4)
+    assert all(at <= s.time_s <= at + 2.6 for (at, _), s in zip(one, found, strict=True))
+
+
+@pytest.mark.parametrize(
+    ("curve_s", "other_s", "offset_s", "slope", "first", "end", "many"),
+    [
+        (26.0, 12.0, 2.0, 0.0, 0.0, 10.0, 5),  # ends with the other one: a sixth of 10 s long
+        (26.0, 30.0, -14.0, 0.0, 14.0, 26.0, 5),  # begins with it
+        (26.0, 30.0, -14.0, 0.4, 10.0, 26.0, 5),  # and runs away from it
+        (0.9, 30.0, 0.0, 0.0, 0.0, 0.9, 1),  # the shortest window
+        (70.0, 80.0, 0.0, 0.0, 0.0, 70.0, 24),  # not more than two dozen
+    ],
+)
+def test_windows_lie_where_both_recordings_are(curve_s, other_s, offset_s, slope, first, end, many):
+    one, two, _ = read_windows(np.zeros(round(100 * curve_s)), other_s, offset_s, slope)
+    length = min(2.6, max(0.4, (end - first) / 6))
+    assert len(one) == many and [n for _, n in one] == pytest.approx([length] * many)
+    assert one[0][0] == pytest.approx(first)
+    assert [at for at, _ in one] == pytest.approx(np.linspace(first, end - length, many + 1)[:-1].tolist())
+    for (a, _), (b, _) in zip(one, two, strict=True):
+        assert b - a == pytest.approx(offset_s + slope * (a + length / 2) - 0.06)
+
+
+def test_where_both_are_for_less_than_a_window_there_is_none():
+    assert read_windows(np.zeros(39), 30.0, 0.0) == ([], [], [])
+    assert (
+        read_windows(np.zeros(2600), 30.0, 26.1) != ([], [], []) and read_windows(np.zeros(2600), 30.0, 29.7)[0] == []
+    )
+
+
+def test_a_window_tells_offset_sign_gain_and_where_its_energy_lies():
+    chance = np.random.default_rng(10)
+    piece = chance.normal(size=6000).astype(np.float32)
+    piece[:3000] *= 0.05  # its energy lies in the second half
+    around = np.zeros(8000, np.float32)
+    around[700:6700] = -0.4 * piece
+    found = _spot(piece, around, RATE)
+    assert found is not None
+    offset_s, clear, sign, gain, alike, centre_s = found
+    assert offset_s == pytest.approx(700 / RATE, abs=1e-7) and (sign, len(alike)) == (-1, 2001)
+    assert gain == pytest.approx(0.4, rel=0.01) and float(alike.max()) == 1.0 and int(np.argmax(alike)) == 700
+    weight = (piece * np.hanning(6000)) ** 2
+    assert centre_s == pytest.approx(float(np.average(np.arange(6000), weights=weight)) / RATE, rel=1e-4)
+    assert clear > 50
+    noise = _spot(piece, chance.normal(size=8000).astype(np.float32), RATE)
+    assert noise is not None and 2.5 < noise[1] < 6.5  # the highest of 2001 normal values
+    assert _spot(piece, np.zeros(8000, np.float32), RATE) is None and _spot(0 * piece, around, RATE) is None
+    assert _spot(piece[:255], around, RATE) is None and _spot(piece[:256], around, RATE) is not None
+
+
+def test_what_lies_outside_the_band_of_voices_counts_for_nothing():
+    chance = np.random.default_rng(11)
+    t = np.arange(8000) / RATE
+    piece = chance.normal(size=8000)
+    loud = 30 * np.sin(2 * np.pi * 60 * t) + 30 * np.sin(2 * np.pi * 7000 * t)
+    around = np.concatenate([np.zeros(500), piece, np.zeros(500)])
+    plain = _spot(piece.astype(np.float32), around.astype(np.float32), RATE)
+    around[500:8500] += loud
+    found = _spot((piece + np.roll(loud, 77)).astype(np.float32), around.astype(np.float32), RATE)
+    assert plain is not None and found is not None
+    assert found[0] == pytest.approx(500 / RATE, abs=2e-6) and found[1] > 0.5 * plain[1]

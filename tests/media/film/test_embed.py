@@ -20,7 +20,7 @@ import soundfile
 from kymaton.cli.main import main
 from kymaton.core.errors import FileError, Stopped
 from kymaton.media.align import align_files
-from kymaton.media.clips import Clip, clip_frames, write_film
+from kymaton.media.clips import Clip, Coding, clip_frames, write_film
 from kymaton.media.film import embed as embedding
 from kymaton.media.film.embed import Embedding, embed, found_offset
 from kymaton.media.film.packets import film_out
@@ -38,7 +38,7 @@ def sound() -> np.ndarray:
 def film(path, sound, codec="libx264", sound_codec="aac"):
     clip = Clip(Fraction(25), SECONDS, 160, 90)
     voice = sound[: round(SECONDS * RATE)].astype(np.float32)
-    write_film(path, clip_frames(clip), clip.rate, voice, RATE, codec, sound_codec)
+    write_film(path, clip_frames(clip), voice, Coding(clip.rate, codec, sound_codec))
     return path
 
 
@@ -171,7 +171,7 @@ def test_drift_is_taken_out(tmp_path):
     long = talk(64.0, 9)
     clip = Clip(Fraction(5), 60.0, 64, 64)
     picture = tmp_path / "film.mkv"
-    write_film(picture, clip_frames(clip), clip.rate, long[: 60 * RATE].astype(np.float32), RATE, "libx264", "flac")
+    write_film(picture, clip_frames(clip), long[: 60 * RATE].astype(np.float32), Coding(clip.rate))
     track = found_offset(picture, Track(recorder(tmp_path / "r.wav", long, 0.75, 120.0)))
     assert abs(track.drift_ppm - 120.0) < 2.0
     made = embed(Embedding(picture, (track,), tmp_path / "out.mkv"))

@@ -8,9 +8,10 @@ import math
 import shutil
 from contextlib import ExitStack
 from pathlib import Path
-from typing import Any
 
 import av
+from av.container import InputContainer, OutputContainer
+from av.stream import Stream
 from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
@@ -19,7 +20,7 @@ from kymaton.media.clips import beside
 from kymaton.media.film.packets import film_out, is_taken, timed_packets
 from kymaton.media.film.placing import PlacedSound, Track
 from kymaton.media.film.tracks import COPIED, TAKES, USUAL, Codec, OwnSound, TrackWriter, copied, encoded, family
-from kymaton.media.reading import opened, why
+from kymaton.media.reading import opened, time_base, why
 
 EVERY = 32  # packets between looks at the clock
 
@@ -134,7 +135,9 @@ def _codec(job: Embedding, sound: PlacedSound, suffix: str) -> str:
     return job.codec
 
 
-def _sound(job: Embedding, film: Any, sound: PlacedSound, out: Any, codec: str, end_s: float) -> TrackWriter:
+def _sound(
+    job: Embedding, film: InputContainer, sound: PlacedSound, out: OutputContainer, codec: str, end_s: float
+) -> TrackWriter:
     """How a sound gets into the film: copied where nothing is lost by that, else decoded and encoded."""
     same = job.codec == "keep" and not sound.track.changed and family(sound.codec) == codec
     if same and codec in COPIED and sound.has_header:
@@ -143,13 +146,15 @@ def _sound(job: Embedding, film: Any, sound: PlacedSound, out: Any, codec: str, 
     return encoded(sound, out, codec, end_s)
 
 
-def _copies(job: Embedding, film: Any, out: Any) -> tuple[dict[int, Any], list[str]]:
+def _copies(job: Embedding, film: InputContainer, out: OutputContainer) -> tuple[dict[int, Stream], list[str]]:
     """Streams of the result for those of the film that are copied, by index; and the kinds that had to be left out."""
     videos, suffix = list(film.streams.video), job.out.suffix.lower()
     if not videos:
         raise FileError(f"{job.picture.name}: there is no picture in it.")
-    copied, left_out = {}, []
-    for stream in (*videos, *(film.streams.audio if job.keep_original else ()), *film.streams.subtitles):
+    copied: dict[int, Stream] = {}
+    left_out: list[str] = []
+    streams: tuple[Stream, ...] = (*videos, *(film.streams.audio if job.keep_original else ()), *film.streams.subtitles)
+    for stream in streams:
         name = stream.codec_context.codec.canonical_name
         if is_taken(out, stream, suffix):
             copied[stream.index] = out.add_stream_from_template(stream)
@@ -162,29 +167,34 @@ def _copies(job: Embedding, film: Any, out: Any) -> tuple[dict[int, Any], list[s
 
 
 def _written(
-    job: Embedding, film: Any, out: Any, sounds: list[TrackWriter], end_s: float, progress: Progress | None
+    job: Embedding,
+    film: InputContainer,
+    out: OutputContainer,
+    sounds: list[TrackWriter],
+    end_s: float,
+    progress: Progress | None,
 ) -> list[str]:
     """Copy and encode; gives the kinds of streams that had to be left out."""
     copied, left_out = _copies(job, film, out)
     out.metadata.update(film.metadata)
-    out.set_chapters([c for c in film.chapters() if float(c["start"] * c["time_base"]) < end_s])
+    out.set_chapters([c for c in film.chapters() if float(c["start"] * (c["time_base"] or 1)) < end_s])
     cut = job.shorter or job.most_s is not None
     own = next((s for s in sounds if isinstance(s, OwnSound)), None)
     read = [s for s in film.streams if s.index in copied or (own is not None and s is own.source)]
-    last = {s.index: math.ceil(end_s / s.time_base) for s in read}  # in ticks, as packets count
+    last = {s.index: math.ceil(end_s / time_base(s)) for s in read}  # in ticks, as packets count
     own_index = own.source.index if own is not None else -1
     out.start_encoding()  # before a thread encodes
     for count, packet in enumerate(timed_packets(film, read, job.out.suffix.lower())):
         index = packet.stream.index
         if not count % EVERY:
-            now_s = float(packet.dts * packet.time_base)
+            now_s = float((packet.dts or 0) * time_base(packet))
             for sound in sounds:
                 sound.until(min(now_s, end_s))
             if progress is not None and not progress(max(0.0, min(0.9, 0.9 * now_s / max(end_s, 0.1)))):
                 raise Stopped
         if own is not None and index == own_index:
             own.put(packet, last[index])
-        elif packet.dts < last[index] or not cut:
+        elif (packet.dts or 0) < last[index] or not cut:
             packet.stream = copied[index]
             out.mux(packet)
     for sound in sounds:
@@ -198,17 +208,17 @@ def length_s(job: Embedding) -> float:
         return _end_s(job, film, [PlacedSound(t) for t in job.tracks])
 
 
-def _end_s(job: Embedding, film: Any, sounds: list[PlacedSound]) -> float:
+def _end_s(job: Embedding, film: InputContainer, sounds: list[PlacedSound]) -> float:
     ends = [sound.length_s for sound in sounds] if job.shorter else []
     return min(end for end in (_length_s(film), *ends, job.most_s) if end is not None)
 
 
-def _length_s(film: Any) -> float:
+def _length_s(film: InputContainer) -> float:
     """When the picture ends, in the time of the film."""
     ends = []
     for stream in film.streams.video:
         if stream.duration is not None:
-            ends.append(float((stream.start_time or 0) + stream.duration) * float(stream.time_base))
+            ends.append(float((stream.start_time or 0) + stream.duration) * float(time_base(stream)))
     if film.duration:
         ends.append(float(film.duration + max(0, film.start_time or 0)) / av.time_base)
     return ends[0] if ends else 0.0

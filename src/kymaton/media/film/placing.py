@@ -11,7 +11,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from kymaton.core.errors import FileError
-from kymaton.media.reading import all_samples, opened
+from kymaton.media.reading import all_samples, opened, time_base
 from kymaton.media.sounds import BLOCK, SoundFile
 
 if TYPE_CHECKING:
@@ -64,7 +64,7 @@ class PlacedSound:
             self.has_header = bool(stream.codec_context.extradata)  # without it a packet cannot stand in other files
             length_s = float(file.duration) / av.time_base if file.duration else 0.0
             if stream.duration:
-                length_s = float((max(0, stream.start_time or 0) + stream.duration) * stream.time_base)
+                length_s = float((max(0, stream.start_time or 0) + stream.duration) * time_base(stream))
         if self.channels not in LAYOUTS:
             self.channels = 2 if self.channels > 2 else 1
         speed = 1 + track.drift_ppm * 1e-6

@@ -4,16 +4,19 @@ import math
 from collections.abc import Generator
 from fractions import Fraction
 from itertools import chain
-from typing import Any, Literal
+from typing import Literal
 
 import av
 import numpy as np
+from av.audio import AudioStream
+from av.container import InputContainer, OutputContainer
 
 from kymaton.media.film.packets import timed_packets
 from kymaton.media.film.placing import LAYOUTS, PlacedSound, Track
 from kymaton.media.prefetch import Prefetcher
-from kymaton.media.reading import opened
+from kymaton.media.reading import StreamPacket, opened, time_base
 
+Packets = list[StreamPacket]
 Codec = Literal["keep", "aac", "flac", "pcm", "opus"]
 ENCODERS = {"aac": "aac", "flac": "flac", "pcm": "pcm_s24le", "opus": "libopus"}
 TAKES = {  # sound codecs that a container takes
@@ -33,20 +36,24 @@ def family(codec: str) -> str:
     return "pcm" if codec.startswith("pcm") else codec.removeprefix("lib")
 
 
+def _begins_s(packet: StreamPacket) -> float:
+    return float((packet.pts or 0) * time_base(packet))
+
+
 class PacketSound:
     """A sound on its way into the film, as packets that are muxed as far as the film is."""
 
     def __init__(
-        self, out: Any, made: "Prefetcher[list[Any]] | Generator[list[Any], None, None]", copied: bool
+        self, out: OutputContainer, made: "Prefetcher[Packets] | Generator[Packets, None, None]", copied: bool
     ) -> None:
         self.out, self.made, self.copied = out, made, copied
         self.packets = chain.from_iterable(made)
-        self.next: Any = None
+        self.next: StreamPacket | None = None
 
     def until(self, time_s: float = math.inf) -> None:
         """Mux what begins before this time of the film."""
         packet = self.next if self.next is not None else next(self.packets, None)
-        while packet is not None and float(packet.pts * packet.time_base) < time_s:
+        while packet is not None and _begins_s(packet) < time_s:
             self.out.mux(packet)
             packet = next(self.packets, None)
         self.next = packet
@@ -56,11 +63,12 @@ class PacketSound:
         self.made.close()
 
 
-def encoded(sound: PlacedSound, out: Any, codec: str, end_s: float) -> PacketSound:
+def encoded(sound: PlacedSound, out: OutputContainer, codec: str, end_s: float) -> PacketSound:
     """A sound decoded, placed, corrected and encoded, which goes on beside the copying of the picture."""
     rate_hz = 48_000 if codec == "opus" else sound.rate_hz
     exact = codec == "pcm" and sound.codec in PCM_16 and not sound.track.changed
     stream = out.add_stream("pcm_s16le" if exact else ENCODERS[codec], rate=rate_hz)
+    assert isinstance(stream, AudioStream)
     stream.layout = LAYOUTS[sound.channels]
     if codec in ("aac", "opus"):
         stream.bit_rate = 96_000 * sound.channels
@@ -68,7 +76,7 @@ def encoded(sound: PlacedSound, out: Any, codec: str, end_s: float) -> PacketSou
     return PacketSound(out, Prefetcher(_packets(sound, stream, rate_hz, round(end_s * rate_hz))), False)
 
 
-def _packets(sound: PlacedSound, stream: Any, rate_hz: int, many: int) -> Generator[list[Any], None, None]:
+def _packets(sound: PlacedSound, stream: AudioStream, rate_hz: int, many: int) -> Generator[Packets, None, None]:
     """So many samples of a sound, encoded block by block; silence where it is over."""
     blocks, sent = sound.blocks(rate_hz), 0
     while sent < many:
@@ -83,7 +91,7 @@ def _packets(sound: PlacedSound, stream: Any, rate_hz: int, many: int) -> Genera
     yield stream.encode(None)
 
 
-def copied(track: Track, out: Any) -> PacketSound:
+def copied(track: Track, out: OutputContainer) -> PacketSound:
     """A sound whose packets are copied as they are, with other times."""
     file = opened(track.path)
     source = file.streams.audio[0]
@@ -92,7 +100,9 @@ def copied(track: Track, out: Any) -> PacketSound:
     return PacketSound(out, _moved(file, source, stream, track), True)
 
 
-def _moved(file: Any, source: Any, stream: Any, track: Track) -> Generator[list[Any], None, None]:
+def _moved(
+    file: InputContainer, source: AudioStream, stream: AudioStream, track: Track
+) -> Generator[Packets, None, None]:
     with file:
         shift = _shift(track, source)
         for packet in timed_packets(file, [source], ""):
@@ -106,15 +116,15 @@ class OwnSound:
 
     copied = True
 
-    def __init__(self, track: Track, out: Any, film: Any) -> None:
+    def __init__(self, track: Track, out: OutputContainer, film: InputContainer) -> None:
         self.out, self.source = out, film.streams.audio[0]
         self.stream = out.add_stream_from_template(self.source)
         _named(self.stream, track)
         self.shift = _shift(track, self.source)
 
-    def put(self, packet: Any, last: int) -> None:
+    def put(self, packet: StreamPacket, last: int) -> None:
         """A packet of the film, where it begins before its last tick."""
-        if _shifted(packet, self.shift) and packet.pts < last:
+        if _shifted(packet, self.shift) and (packet.pts or 0) < last:
             packet.stream = self.stream
             self.out.mux(packet)
 
@@ -128,22 +138,21 @@ class OwnSound:
 TrackWriter = PacketSound | OwnSound
 
 
-def _shift(track: Track, source: Any) -> int:
+def _shift(track: Track, source: AudioStream) -> int:
     """The offset of a track in ticks of its stream."""
-    ticks: Fraction = Fraction(track.offset_ms) / 1000 / source.time_base
-    return round(ticks)
+    return round(Fraction(track.offset_ms) / 1000 / time_base(source))
 
 
-def _shifted(packet: Any, shift: int) -> bool:
+def _shifted(packet: StreamPacket, shift: int) -> bool:
     """Make a packet earlier; whether anything of it is left."""
     if packet.pts is None or packet.pts < shift:
         return False
     packet.pts -= shift
-    packet.dts -= shift
+    packet.dts = None if packet.dts is None else packet.dts - shift
     return True
 
 
-def _named(stream: Any, track: Track) -> None:
+def _named(stream: AudioStream, track: Track) -> None:
     if track.name:
         stream.metadata["title"] = track.name
     if track.language:
