@@ -12,12 +12,12 @@ _kymaton() {
     "schema"*) words="--help" ;;
     "sync solve"*) words="--help --per-cue --every-camera --json" ;;
     "sync clip"*) words="--help --out --fps --seconds --size --lead-ms" ;;
-    "sync measure"*) words="--help --claps --json" ;;
+    "sync measure"*) words="--help --claps --made --json" ;;
     "sync align"*) words="--help --json" ;;
     "embed"*) words="--help --out --also --list --offset-ms --auto --drift-ppm --codec --keep-original --shorter --seconds --name --language --gain-db --loudness --true-peak --swap --json" ;;
     "extract"*) words="--help --out --offset-ms --swap" ;;
     "loudness"*) words="--help --json" ;;
-    "sim camera"*) words="--help --out --picture-ms --sound-ms --seconds --exposure --sound-ppm --noise --fps" ;;
+    "sim camera"*) words="--help --out --picture-ms --sound-ms --seconds --exposure --sound-ppm --noise --fps --clip-fps" ;;
   esac
   elif [ "$COMP_CWORD" -eq 2 ]; then case "${COMP_WORDS[1]}" in
     sync) words="solve clip measure align" ;;

@@ -155,7 +155,7 @@ def test_a_cue_has_its_picture_its_hands_and_its_wishes(window, qtbot):
     qtbot.waitUntil(lambda: document.report is not None)
     assert "too-much-by-hand" in {f.id for f in document.report.findings if f.cue == "song"}
     page.time.setText("30")
-    page.set_time()
+    page.set_time(document.cue_id)
     qtbot.waitUntil(lambda: document.report is not None)
     assert "too-much-by-hand" not in {f.id for f in document.report.findings if f.cue == "song"}
     page.pictures.setText("Maren must see switcher programme")

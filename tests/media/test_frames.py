@@ -7,8 +7,8 @@ import pytest
 import soundfile
 
 from kymaton.core.errors import FileError, MeasureError, Stopped
+from kymaton.core.measuring.beeps import next_onset
 from kymaton.core.measuring.clip_pattern import event_frames
-from kymaton.core.measuring.events import next_onset
 from kymaton.core.measuring.lead_estimate import Mark, lead_from_marks
 from kymaton.media.clips import Clip, Coding, clip_frames, write_clip, write_film
 from kymaton.media.frames import PEAKS_PER_S, Film

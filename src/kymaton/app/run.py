@@ -10,6 +10,7 @@ from PyQt6.QtCore import QEventLoop, QThreadPool, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
+from kymaton.app.guard import Guard
 from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import ASSETS, THEME
 from kymaton.app.widgets.front import Front
@@ -79,6 +80,7 @@ def run(path: Path | None = None) -> int:
     sys.setswitchinterval(0.001)  # work on other threads gives way to the interface soon
     made = application()
     window = first_paint(path)
+    Guard(window)
     try:
         furnish(window, path)
     except FileError:

@@ -52,7 +52,7 @@ def measure(options: argparse.Namespace) -> int:
     from kymaton.media import measure as measuring
 
     with shown("measure") as progress:
-        found = measuring.measure(options.clip, progress, claps=options.claps)
+        found = measuring.measure(options.clip, progress, claps=options.claps, made=options.made)
     if options.json:
         print_json(json_output.measurement_json(found))
     else:

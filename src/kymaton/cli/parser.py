@@ -74,6 +74,7 @@ def _sync(commands: Any) -> None:
     measured = parts.add_parser("measure", help=text, description=f"Measure {text}.")
     measured.add_argument("clip", type=Path, metavar="CLIP", help="a file with picture and sound")
     measured.add_argument("--claps", action="store_true", help="claps or clicks, not the beeps of a sync clip")
+    measured.add_argument("--made", action="store_true", help="made, not filmed: flashes begin with their frames")
     measured.add_argument("--json", action="store_true", help="print JSON")
     measured.set_defaults(run="films:measure")
     text = "how much later the sound of one recording comes in another"

@@ -18,7 +18,7 @@ from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.core.measuring.clip_pattern import event_frames, flash_frames, pattern_sound
-from kymaton.media.reading import why
+from kymaton.media.reading import opened, why
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -27,6 +27,7 @@ DARK, BRIGHT, TEXT = 16, 235, 120
 CODE_BITS = 8
 CONTAINERS = {".mp4": "aac", ".mov": "pcm_s16le", ".mkv": "flac"}
 SOUND_HZ = 48_000
+MADE = "Sync clip of Kymaton"  # in the metadata of a clip: what films it does not copy that
 TIMES_BASE = Fraction(1, 90_000)  # of frames that do not stand evenly
 CHUNK = 1024  # samples of sound at a time
 GLYPHS = {  # five rows of three dots
@@ -52,8 +53,14 @@ def write_clip(clip: Clip, path: Path, progress: Progress | None = None, codec: 
     if not 5 <= clip.rate <= 240 or not 4 <= clip.seconds <= 3600:
         raise FileError("A clip has 5 to 240 frames a second and lasts 4 s to an hour.")
     sound = pattern_sound(clip.rate, clip.seconds, SOUND_HZ, clip.lead_ms)
-    coding = Coding(clip.rate, codec, CONTAINERS[path.suffix.lower()])
+    coding = Coding(clip.rate, codec, CONTAINERS[path.suffix.lower()], comment=MADE)
     write_film(path, clip_frames(clip), sound, coding, progress, round(clip.seconds * clip.rate))
+
+
+def is_made(path: Path) -> bool:
+    """Whether a file says of itself that it is a clip of Kymaton, not a film of one. Raises FileError."""
+    with opened(path) as file:
+        return any(name.lower() == "comment" and value == MADE for name, value in file.metadata.items())
 
 
 def clip_frames(clip: Clip) -> "Iterator[NDArray[np.uint8]]":
@@ -99,6 +106,7 @@ class Coding(Struct, frozen=True):
     codec: str = "libx264"
     sound_codec: str = "flac"
     rate_hz: int = SOUND_HZ
+    comment: str = ""
 
 
 def write_film(
@@ -118,6 +126,8 @@ def write_film(
     temporary = beside(path)
     try:
         with av.open(str(temporary), "w", format=container_format(path)) as out:
+            if coding.comment:
+                out.metadata["comment"] = coding.comment
             first = next(frames)
             video, audio = _video(out, first, coding), out.add_stream(coding.sound_codec, rate=coding.rate_hz)
             assert isinstance(audio, AudioStream)

@@ -8,20 +8,25 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from kymaton.core.errors import FileError, MeasureError, Progress, Stopped
-from kymaton.core.measuring.events import Beep, find_beeps, find_clicks, find_flashes
-from kymaton.core.measuring.lead_estimate import SyncMeasurement, best_estimate
+from kymaton.core.measuring.lead_estimate import SyncMeasurement
+from kymaton.core.measuring.recording import Listening, measure_recording
 from kymaton.core.scipy_loading import load_scipy
-from kymaton.media.reading import read_picture
+from kymaton.media.clips import is_made
+from kymaton.media.reading import all_samples, read_picture
 from kymaton.media.sounds import SoundFile
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+MOST_CHANNELS = 8  # looked into, of a sound that has more
+MOST_VALUES = 240_000_000  # of sound, in all channels together: 1 GB; an hour of mono, 40 minutes of stereo
 
-def measure(path: Path, progress: Progress | None = None, claps: bool = False) -> SyncMeasurement:
+
+def measure(path: Path, progress: Progress | None = None, claps: bool = False, made: bool = False) -> SyncMeasurement:
     """How early the sound of a recording is. Raises FileError with one sentence, and Stopped.
 
-    The sound is read and searched while the picture is decoded, which takes longer.
+    With `made` the file was not filmed: its flashes begin with their frames. A clip that Kymaton made is known by its
+    metadata. The sound is read and searched while the picture is decoded, which takes longer.
     """
     load_scipy()
     enough = Event()
@@ -35,28 +40,27 @@ def measure(path: Path, progress: Progress | None = None, claps: bool = False) -
 
         try:
             picture = read_picture(path, seen_so_far)
-            flashes = find_flashes(picture.times_s, picture.cells)
-            beeps = heard.result()
+            sound = heard.result()
         finally:
             enough.set()
     try:
-        return best_estimate(flashes, beeps)
+        return measure_recording(picture.times_s, picture.cells, sound, made or is_made(path))
     except MeasureError as error:
         raise FileError(f"{path.name}: {str(error)[:1].lower()}{str(error)[1:]}") from error
 
 
-def _heard(path: Path, claps: bool, enough: Event) -> list[Beep]:
-    """The beeps of a recording, or other sudden sounds where it has none. Raises Stopped when that is enough."""
-    sound, start_s = SoundFile(path), 0.0
+def _heard(path: Path, claps: bool, enough: Event) -> Listening:
+    """The sound of a recording, searched for beeps. Raises Stopped when that is enough, and FileError."""
+    sound, start_s, many = SoundFile(path), 0.0, 0
     pieces: list[NDArray[np.float32]] = []
-    for first, block in sound.timed():
+    for first, block in sound.timed(all_samples):
         if enough.is_set():
             raise Stopped
         start_s = start_s if pieces else first / sound.rate_hz
-        pieces.append(block)
-    samples = np.concatenate(pieces) if pieces else np.zeros(0, np.float32)
-    beeps = [] if claps else find_beeps(samples, sound.rate_hz, start_s)
-    if len(beeps) < 3:
-        clicks = find_clicks(samples, sound.rate_hz, start_s)
-        beeps = clicks if len(clicks) > len(beeps) else beeps
-    return beeps
+        pieces.append(block[:MOST_CHANNELS])
+        many += pieces[-1].size
+        if many > MOST_VALUES:
+            raise FileError(f"{path.name}: it is too long to be measured at once; cut out a few minutes of it.")
+    channels = min((len(piece) for piece in pieces), default=1)
+    samples = np.concatenate([p[:channels] for p in pieces], axis=1) if pieces else np.zeros((1, 0), np.float32)
+    return Listening(samples, sound.rate_hz, start_s, claps)

@@ -32,6 +32,7 @@ STAND_INS = (
             ("sound_ppm", 0.0, "how much too fast the clock of the sound runs"),
             ("noise", 0.0, "noise in the picture, of 255"),
             ("fps", "30", "frames a second"),
+            ("clip_fps", "", "frames a second of the clip before it (otherwise a rate unlike the camera's)"),
         ),
     ),
 )

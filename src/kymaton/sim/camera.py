@@ -1,7 +1,8 @@
 """A simulated camera before a screen that plays a sync clip, and the chain behind it up to a recording.
 
-Light is added up over the exposure as light (not as coded brightness); the time of a frame is the middle of its
-exposure. So the whole round (make a clip, film it, measure, enter the delay, film again) can be done without hardware.
+It films the frames of a real clip, each as long as it stands on the screen. Light is added up over the exposure as
+light (not as coded brightness); the time of a frame is when its shutter opens. So the whole round (make a clip, film
+it, measure, enter the delay, film again) can be done without hardware.
 """
 
 import math
@@ -15,15 +16,14 @@ from msgspec import Struct, field
 
 from kymaton.core.errors import FileError, Progress, ShowError
 from kymaton.core.formats import read_rate
-from kymaton.core.measuring.clip_pattern import BEEP_PEAK, add_beep, event_times
-from kymaton.core.measuring.events import GAMMA
+from kymaton.core.measuring.clip_pattern import BEEP_PEAK, add_beep, event_frames, flash_frames, unlike
+from kymaton.core.measuring.flashes import GAMMA
 from kymaton.media.clips import BRIGHT, CONTAINERS, DARK, SOUND_HZ, Coding, write_film
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     Luma = NDArray[np.uint8]
-FLASH_S = 0.12
 MOST = {"picture_ms": 5000, "sound_ms": 5000, "sound_ppm": 5000, "noise": 100}  # that may be asked for
 
 
@@ -32,7 +32,9 @@ class Camera(Struct, frozen=True):
 
     `picture_ms` and `sound_ms` are how late each is recorded, so the lead is their difference. `exposure` is the part
     of a frame for which the shutter is open (0: an instant). `sound_ppm` is how much too fast the clock of the sound
-    runs. `screen` is the part (left, top, right, bottom, 0–1) that the flashing screen fills; `glow` how bright it is.
+    runs. `screen` is the part (left, top, right, bottom, 0–1) that the flashing screen fills; `glow` how bright it is
+    (from about 0.95 on the picture is overexposed). The clip has `clip_rate` frames a second, or a rate unlike the
+    camera's.
     """
 
     rate: Fraction = Fraction(30)
@@ -45,7 +47,8 @@ class Camera(Struct, frozen=True):
     sound_ppm: float = 0.0
     noise: float = 0.0
     screen: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
-    glow: float = 1.0
+    glow: float = 0.85
+    clip_rate: Fraction | None = None
     moving: float = 0.0
     uneven: float = 0.0
     hidden: frozenset[int] = field(default_factory=frozenset)
@@ -60,10 +63,15 @@ class Camera(Struct, frozen=True):
         """The lead of what is recorded, in the middle of it."""
         return self.picture_ms - self.sound_ms
 
+    @property
+    def clip(self) -> Fraction:
+        """The rate of the clip on the screen."""
+        return self.clip_rate or unlike(self.rate)
 
-def flash_times(seconds: float) -> list[float]:
-    """When the screen flashes: a clip that is played freely, so flashes fall anywhere between frames."""
-    return [float(t) for t in event_times(seconds)]
+
+def flash_times(rate: Fraction, seconds: float) -> list[float]:
+    """When the screen flashes: with the frames of the clip."""
+    return [float(n / rate) for n in event_frames(rate, seconds)]
 
 
 def frame_times(camera: Camera) -> list[float]:
@@ -78,16 +86,15 @@ def frame_times(camera: Camera) -> list[float]:
 def film(camera: Camera) -> "Iterator[Luma]":
     """Frames as the camera delivers them, as brightness (height, width)."""
     chance = np.random.default_rng(camera.seed + 1)
-    flashes = [t for i, t in enumerate(flash_times(camera.seconds)) if i not in camera.hidden]
-    frame_s = float(1 / camera.rate)
+    flashes = [t for i, t in enumerate(flash_times(camera.clip, camera.seconds)) if i not in camera.hidden]
+    frame_s, flash_s = float(1 / camera.rate), float(flash_frames(camera.clip) / camera.clip)
     left, top, right, bottom = camera.screen
     rows = slice(round(top * camera.height), round(bottom * camera.height))
     columns = slice(round(left * camera.width), round(right * camera.width))
     dark, bright = (DARK / 255) ** GAMMA, (DARK + (BRIGHT - DARK) * camera.glow) / 255
     for at in frame_times(camera):
-        middle = at - camera.picture_ms / 1000
-        half = camera.exposure * frame_s / 2
-        lit = _lit(flashes, middle - half, middle + half)
+        opens = at - camera.picture_ms / 1000
+        lit = _lit(flashes, flash_s, opens, opens + camera.exposure * frame_s)
         light = dark + (bright**GAMMA - dark) * lit
         picture = np.full((camera.height, camera.width), float(DARK), np.float32)
         if camera.moving:
@@ -101,11 +108,11 @@ def film(camera: Camera) -> "Iterator[Luma]":
         yield np.clip(picture, 0, 255).astype(np.uint8)
 
 
-def _lit(flashes: list[float], begin: float, end: float) -> float:
+def _lit(flashes: list[float], flash_s: float, begin: float, end: float) -> float:
     """The part of an exposure for which the screen is bright."""
     if end <= begin:
-        return 1.0 if any(t <= begin < t + FLASH_S for t in flashes) else 0.0
-    return sum(max(0.0, min(end, t + FLASH_S) - max(begin, t)) for t in flashes) / (end - begin)
+        return 1.0 if any(t <= begin < t + flash_s for t in flashes) else 0.0
+    return sum(max(0.0, min(end, t + flash_s) - max(begin, t)) for t in flashes) / (end - begin)
 
 
 def hear(camera: Camera) -> "NDArray[np.float32]":
@@ -114,7 +121,7 @@ def hear(camera: Camera) -> "NDArray[np.float32]":
     speed = 1 + camera.sound_ppm * 1e-6
     middle = camera.seconds / 2
     sound = np.zeros(round(camera.seconds * SOUND_HZ), np.float32)
-    for index, at in enumerate(flash_times(camera.seconds)):
+    for index, at in enumerate(flash_times(camera.clip, camera.seconds)):
         if index not in camera.silent:
             when = at + camera.sound_ms / 1000
             add_beep(sound, middle + (when - middle) / speed, SOUND_HZ)
@@ -151,6 +158,7 @@ def run(out: Path, words: Mapping[str, Any], progress: Progress) -> None:
     """What `kymaton sim camera` does. Raises FileError for what no camera does."""
     try:
         rate = read_rate(words["fps"])
+        clip_rate = read_rate(words["clip_fps"]) if words["clip_fps"] else None
     except ShowError as error:
         raise FileError(str(error)) from error
     if any(not abs(words[name]) <= most for name, most in MOST.items()) or not 0 <= words["exposure"] <= 1:
@@ -159,5 +167,5 @@ def run(out: Path, words: Mapping[str, Any], progress: Progress) -> None:
         raise FileError(
             "A simulated recording is an .mp4, .mov or .mkv file of 2 s to an hour, 5 to 240 frames a second."
         )
-    said = {name: value for name, value in words.items() if name != "fps"}
-    record(Camera(rate=rate, **said), out, progress)
+    said = {name: value for name, value in words.items() if name not in ("fps", "clip_fps")}
+    record(Camera(rate=rate, clip_rate=clip_rate, **said), out, progress)

@@ -80,7 +80,7 @@ def kept_work(folder: Path | None = None) -> list[RecoveredWork]:
     folder = folder or recovery_folder()
     found = []
     for label in folder.glob("*.json") if folder.is_dir() else ():
-        with contextlib.suppress(OSError, ValueError, KeyError, TypeError):
+        with contextlib.suppress(OSError, ValueError, KeyError, TypeError, OverflowError, RecursionError):
             about = json.loads(label.read_text("utf-8"))
             file = label.with_suffix(".kymaton")
             if file.is_file() and not _runs(int(about["process"])):
@@ -90,7 +90,7 @@ def kept_work(folder: Path | None = None) -> list[RecoveredWork]:
                         str(about["title"]),
                         Path(about["original"]) if about["original"] else None,
                         Path(about["folder"]) if about["folder"] else None,
-                        datetime.datetime.fromisoformat(about["when"]),
+                        datetime.datetime.fromisoformat(about["when"]).replace(tzinfo=None),
                     )
                 )
     return sorted(found, key=lambda k: k.when, reverse=True)

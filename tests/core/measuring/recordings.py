@@ -4,9 +4,12 @@ import math
 
 import numpy as np
 
-from kymaton.core.measuring.events import Beep, Flash
+from kymaton.core.measuring.beeps import Beep
+from kymaton.core.measuring.flashes import Flash
+from kymaton.core.measuring.lead_estimate import Circumstances
 
 GAMMA = 2.2
+MADE = Circumstances(made=True)
 LEAST_PART = 0.06  # of the way from dark to bright that can be seen at all
 
 
@@ -19,12 +22,12 @@ def happenings(many: int, gap_s: float = 0.8, spread_s: float = 0.37, seed: int 
 def seen(at_s: float, frame_s: float, exposure: float, phase_s: float = 0.0) -> Flash:
     """A flash that begins at `at_s` and stays, filmed with an exposure of this part of a frame.
 
-    The time of a frame is the middle of its exposure. Its light is the part of the exposure that the flash lasted.
+    The time of a frame is when its shutter opens. Its light is the part of the exposure that the flash lasted.
     """
-    half = exposure * frame_s / 2
-    number = math.ceil((at_s - half - phase_s) / frame_s - 1e-12)  # the first frame that is lit when it closes
+    open_s = exposure * frame_s
+    number = math.ceil((at_s - open_s - phase_s) / frame_s - 1e-12)  # the first frame that is lit when it closes
     time = phase_s + number * frame_s
-    light = 1.0 if exposure == 0 else min(1.0, (time + half - at_s) / (2 * half))
+    light = 1.0 if exposure == 0 else min(1.0, (time + open_s - at_s) / open_s)
     if light ** (1 / GAMMA) < LEAST_PART:  # too little to be seen: the next frame is the first, and wholly lit
         return Flash(time + frame_s, time, 1.0, 1.0, 100.0)
     return Flash(time, time - frame_s, light ** (1 / GAMMA), light, 100.0)
@@ -43,7 +46,7 @@ def filmed(
 def made(
     lead_s: float, many: int = 16, frame_s: float = 0.04, drift: float = 0.0, jitter_s: float = 0.0, seed: int = 1
 ):
-    """A clip that was made, not filmed: each flash begins with its frame."""
+    """A clip that was made, not filmed: each flash begins with its frame (to be told with MADE)."""
     chance = np.random.default_rng(seed)
     frames = np.round(happenings(many, seed=seed) / frame_s) * frame_s
     heard = frames - lead_s - drift * (frames - frames.mean()) + jitter_s * chance.normal(size=many)

@@ -157,6 +157,28 @@ def test_a_sound_that_repeats_is_ambiguous_unless_a_passage_of_its_own_tells():
     assert abs(clear.offset_ms - 500) < 0.05 and not any("ambiguous" in r for r in clear.remarks)
 
 
+@pytest.mark.parametrize("missing_s", [0.02, 0.08, 0.5])
+@pytest.mark.parametrize("which", [0, 1])
+def test_a_piece_that_is_missing_in_one_of_them_is_found_and_said(missing_s, which):
+    """As much as 30 % of the way in, a piece is cut out of one."""
+    sound = talk(60.0, 6)
+    at, many = round(18.0 * RATE), round(missing_s * RATE)
+    shorter = np.concatenate([sound[:at], sound[at + many :]])
+    found = laid(*((sound, shorter) if which else (shorter, sound)))
+    assert found.confidence == "low"
+    [said] = [r for r in found.remarks if "jumps between" in r]
+    sign = "-" if which else ""
+    told = (f"from 0.0 to {sign}{1000 * missing_s:.1f} ms", f"from -0.0 to {sign}{1000 * missing_s:.1f} ms")
+    assert any(each in said for each in told) and "a piece is missing" in said
+
+
+def test_bars_that_repeat_are_told_apart_by_the_ambience_alone():
+    bars = np.tile(talk(2.0, 5), 20)
+    room = 0.03 * np.random.default_rng(9).normal(size=len(bars)) * float(np.std(bars))
+    found = laid(bars + room, later(bars + room, 6.1))
+    assert found.offset_ms == pytest.approx(6100, abs=0.05) and not any("ambiguous" in r for r in found.remarks)
+
+
 def test_what_is_silent_or_too_short_is_said():
     sound = talk(5.0)
     for a, b in ((sound, np.zeros(5 * RATE)), (np.zeros(5 * RATE), sound)):

@@ -53,7 +53,7 @@ class CuePanel(SidePage):
         self.time = QLineEdit(number(cue.change_s))
         self.time.setAccessibleName("Time for the change in seconds")
         self.time.setFixedWidth(70)
-        self.time.editingFinished.connect(self.set_time)
+        self.time.editingFinished.connect(partial(self.set_time, id))
         row.addWidget(self.time)
         row.addStretch(1)
         inside.addLayout(row)
@@ -130,9 +130,12 @@ class CuePanel(SidePage):
         after = put_cue(show, cue.evolve(before_air=on))
         self.attempt(lambda: (after, f"{cue.name} is {'before air' if on else 'on air'}"))
 
-    def set_time(self) -> None:
+    def set_time(self, id: str) -> None:
+        """Take the time that was typed for a cue, if that is still there."""
         show, text = self.document.show, self.time.text().strip().removesuffix("s").strip()
-        cue = show.cue(self._cue)
+        cue = next((c for c in show.cues if c.id == id), None)
+        if cue is None:
+            return
         if text == number(cue.change_s):
             return
 

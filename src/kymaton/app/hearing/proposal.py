@@ -11,6 +11,7 @@ from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.work import Job
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change
+from kymaton.core.model import Show
 from kymaton.core.planning.fixes import describe, value_text
 from kymaton.core.planning.mix_minus import Proposal, propose
 from kymaton.core.words import counted
@@ -25,6 +26,7 @@ class ProposalView(QWidget):
         super().__init__()
         self.document = document
         self.proposal: Proposal | None = None
+        self.made_for: Show | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -63,16 +65,17 @@ class ProposalView(QWidget):
         report = document.report
         Job(lambda job: propose(report or Report(show)), partial(self._found, show), self.title.setText).begin()
 
-    def _found(self, show: object, proposal: Proposal) -> None:
+    def _found(self, show: Show, proposal: Proposal) -> None:
         if show is self.document.show:
-            self.proposal = proposal
+            self.proposal, self.made_for = proposal, show
             self._show()
 
     def _show(self) -> None:
         empty(self.grid)
-        if self.proposal is None:
-            return
         show, proposal = self.document.show, self.proposal
+        if proposal is None or self.made_for is not show:  # another show was opened: nothing of this one is its
+            self.apply_all.setEnabled(False)
+            return
         many = len(proposal.changes)
         self.title.setText(
             f"Proposed: {many} change{'' if many == 1 else 's'} of sends" if many else "The sends are as the plan wants"
@@ -105,5 +108,7 @@ class ProposalView(QWidget):
             self._apply(self.proposal.changes)
 
     def _apply(self, changes: tuple[Change, ...]) -> None:
+        if self.made_for is not self.document.show:
+            return  # it is being worked out anew
         text = describe(self.document.show, changes[0]) if len(changes) == 1 else "apply the proposed sends"
         self.document.apply(changes, text[:1].lower() + text[1:])

@@ -1,5 +1,6 @@
 """The row that makes and plays a sync clip."""
 
+from fractions import Fraction
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QWidget
@@ -11,6 +12,7 @@ from kymaton.app.sync.player import Playing
 from kymaton.app.widgets.basic import button, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.core.formats import read_format
+from kymaton.core.measuring.clip_pattern import unlike
 from kymaton.core.model import ShowError
 
 
@@ -22,8 +24,12 @@ class ClipRow(QWidget):
         self.document, self.work, self.playing = document, work, playing
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
-        self.format, self.seconds = QLineEdit("720p60"), QLineEdit("20")
-        self.format.setToolTip("Another rate than the camera's: its flashes then fall everywhere between the frames")
+        self.format, self.seconds = QLineEdit(), QLineEdit("20")
+        self.format.setToolTip(
+            "A rate unlike the camera's: else all flashes fall on one place of its frames, and tell half a frame only"
+        )
+        self._suggest()
+        document.show_changed.connect(self._suggest)
         row.addWidget(label("Sync clip", "small"))
         for line, name, wide, unit in (
             (self.format, "Picture format of the sync clip: 720p60, 1920x1080p25", 110, ""),
@@ -37,6 +43,12 @@ class ClipRow(QWidget):
         row.addWidget(button("Make it", self.ask_clip, "quiet", "Flash and beep, to be played before the camera"))
         row.addWidget(button("Play it", self.ask_play, "quiet", "Over the whole of the second screen; it flashes"))
         row.addStretch(1)
+
+    def _suggest(self) -> None:
+        """A rate unlike that of the show's picture, until somebody has typed one."""
+        if not self.format.isModified():
+            rate = unlike(Fraction(self.document.show.picture.rate))
+            self.format.setText(f"720p{rate}")
 
     def ask_clip(self) -> None:
         chosen, _ = QFileDialog.getSaveFileName(

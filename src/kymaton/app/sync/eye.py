@@ -19,7 +19,7 @@ from kymaton.app.widgets.basic import button, empty, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.errors import FileError
-from kymaton.core.measuring.events import find_clicks, next_onset
+from kymaton.core.measuring.beeps import find_clicks, next_onset
 from kymaton.core.measuring.lead_estimate import Mark, lead_from_marks
 from kymaton.core.measuring.marks_by_hand import steps
 from kymaton.core.planning.sync_delays import frames_text

@@ -32,14 +32,14 @@ class Measured(Struct, frozen=True):
         return (self.row.destination, self.row.source) if self.row is not None else None
 
 
-def measure_files(paths: list[Path], claps: bool, job: Job) -> list[Measured | str]:
+def measure_files(paths: list[Path], claps: bool, made: bool, job: Job) -> list[Measured | str]:
     """What each recording told, or why it told nothing."""
     from kymaton.media.measure import measure
 
     results: list[Measured | str] = []
     for at, path in enumerate(paths):
         try:
-            found = measure(path, job.part(at, len(paths)), claps)
+            found = measure(path, job.part(at, len(paths)), claps, made)
             results.append(Measured(path, found))
         except FileError as error:
             results.append(str(error))

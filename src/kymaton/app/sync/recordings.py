@@ -23,6 +23,8 @@ from kymaton.core.model import Measurement, Show, ShowError
 from kymaton.core.signal.av_offset import AVOffset, leads, window_of, worst
 from kymaton.core.words import lowered, ms, ms_within, number
 
+GONE = "What was recorded is no longer in the show."
+
 
 class RecordingsPage(QWidget):
     """Drop a recording of the sync clip here; what it tells can be taken over."""
@@ -51,6 +53,9 @@ class RecordingsPage(QWidget):
         self.claps = QCheckBox("claps, no beeps")
         self.claps.setToolTip("For a recording of claps or clicks in the picture, instead of the sync clip")
         row.addWidget(self.claps)
+        self.not_filmed = QCheckBox("not filmed")
+        self.not_filmed.setToolTip("For a file that no camera took: its flashes begin exactly with their frames")
+        row.addWidget(self.not_filmed)
         layout.addLayout(row)
         self.work = WorkRow(document)
         self.clip = ClipRow(document, self.work, self.playing)
@@ -169,9 +174,9 @@ class RecordingsPage(QWidget):
 
     def measure(self, paths: list[Path]) -> None:
         """Measure recordings that were made at the chosen place."""
-        claps = self.claps.isChecked()
+        claps, made = self.claps.isChecked(), self.not_filmed.isChecked()
         name = paths[0].name if len(paths) == 1 else f"{len(paths)} recordings"
-        self._start(lambda job: measure_files(paths, claps, job), f"Measuring {name}")
+        self._start(lambda job: measure_files(paths, claps, made, job), f"Measuring {name}")
 
     def _start(self, work: Callable[[Job], list[Measured | str]], what: str) -> None:
         """Measure something that was recorded here, with the show as it is now."""
@@ -230,8 +235,7 @@ class RecordingsPage(QWidget):
         try:
             taken = take_over(show, row, self._measurement(measured, row), device, measured.show)
         except (ShowError, KeyError) as error:
-            gone = "What was recorded is no longer in the show." if isinstance(error, KeyError) else str(error)
-            self.document.message.emit(gone)
+            self.document.message.emit(GONE if isinstance(error, KeyError) else str(error))
             return
         said = self._said(measured, row)
         self.document.edit(taken.show, f"take over a measurement for {show.device(device or row.camera).name}")
@@ -240,10 +244,15 @@ class RecordingsPage(QWidget):
 
     def keep(self, measured: Measured) -> None:
         row = measured.row
-        if row is not None:
-            show = record_only(self.document.show, row, self._measurement(measured, row))
-            self.document.edit(show, "keep a measurement")
-            self.document.log("measured", self._said(measured, row))
+        if row is None:
+            return
+        try:
+            said = self._said(measured, row)
+        except KeyError:
+            self.document.message.emit(GONE)
+            return
+        self.document.edit(record_only(self.document.show, row, self._measurement(measured, row)), "keep a measurement")
+        self.document.log("measured", said)
 
     def _said(self, measured: Measured, row: AVOffset) -> str:
         """A measurement for the logbook: which file, where, and what was predicted there."""

@@ -41,6 +41,8 @@ VOTES, VOTE_APART = 3, 40  # peaks of a piece that are heard, and steps that the
 QUIET = 0.05  # of a piece's energy, added under its likeness: silence is like everything else
 AGREE_S, AGREE_PER_S = 0.03, 6e-4  # offsets of one line lie that near, 600 ppm of drift allowed for; chosen
 LINES_APART_S, LINES = 0.05, 4  # coarse lines that are looked at closely; chosen
+MOST_REPEATS = 12  # to either side, that are tried where the sound repeats; chosen
+SHORTEST_PERIOD_S, PERIOD_WORTH = 0.3, 0.8  # of a sound that repeats; of its likeness to itself; chosen
 WORTH = 0.4  # of the best coarse line, for another one to be looked at; chosen
 
 # windows, correlated then
@@ -61,6 +63,11 @@ LONE_S = 0.0005  # ± of a line that no two windows share; chosen
 SIGNIFICANT = 3.0  # standard errors: less is told as no drift
 EXACT_S = 5e-6  # ± that stays with many windows: a quarter of a sample at 48 kHz
 AMBIGUOUS = 0.85  # of the best: another offset as clear as that fits as well; chosen
+MEDIAN_ERROR = 1.2533  # of a mean's: that of a median of normal values, √(π/2)
+LONG_SHARE = 0.5  # of the best: an offset with less in common is not its rival; chosen
+APART_ERRORS = 4.0  # standard errors, by which the best of many that fit is told apart all the same
+CUT_S, CUT_REACH_S = 0.002, 1.2  # by which an offset jumps at least, and at most; chosen
+CUT_SPOTS = 3  # windows to each side; chosen
 ENOUGH, SHARE_HIGH, TIGHT_S = 3, 0.6, 0.0006  # windows, share of them, scatter, for high confidence; chosen
 SOME, SHARE_MEDIUM = 2, 0.4  # for medium
 NOTHING_S, NOTHING = 1000.0, 1e-9  # ± of what is not known at all; what keeps a division finite
@@ -143,21 +150,165 @@ def align(
         raise AlignError("A recording shorter than a second cannot be laid over another one.")
     if float(np.ptp(a)) < SILENT_DB or float(np.ptp(b)) < SILENT_DB:
         raise AlignError("One of the recordings is silent.")
-    candidates, overview = _coarse(a, b, steps_s)
-    best, rival = None, 0.0
-    for offset_s, slope in candidates[:LINES]:
-        spots, detail = _spots(reference, other, a, steps_s[0], len(b) * steps_s[1], rate_hz, offset_s, slope)
-        score = sum(s.peak_to_noise for s in spots if s.peak_to_noise > CLEAR)
-        if best is None or score > best[0]:
-            if best is not None and abs(best[2] - offset_s) > 2 * REACH_S:
-                rival = max(rival, best[0])
-            best = (score, spots, offset_s, detail)
-        elif abs(best[2] - offset_s) > 2 * REACH_S:
-            rival = max(rival, score)
+    lines, overview = _coarse(a, b, steps_s)
+
+    def tried(some: Sequence[tuple[float, float]]) -> list[_Tried]:
+        return [
+            _Tried(offset_s, *_spots(reference, other, a, steps_s[0], len(b) * steps_s[1], rate_hz, offset_s, slope))
+            for offset_s, slope in some
+        ]
+
+    found = tried(lines[:LINES])
+    best, rival = _two_best(found)
     if best is None:
         raise AlignError("The recordings share nothing that rises and falls alike.")
-    found = line_through(best[1], rival / best[0] if best[0] else 0.0)
-    return replace(found, overview=overview, detail=best[3])
+    told = True
+    if rival is not None and rival.score > AMBIGUOUS * best.score:
+        found += tried(_repeats(best, rival, a, steps_s[0]))
+        best, told = _tournament(found, reference, other, rate_hz)
+    result = line_through(best.spots, 0.0 if told else 1.0)
+    cut = _cut(best, [*best.clear, *_elsewhere(best, reference, other, rate_hz)])
+    if cut is not None:
+        result = replace(result, confidence="low", remarks=(*result.remarks, cut))
+    return replace(result, overview=overview, detail=best.detail)
+
+
+class _Tried(Struct, frozen=True):
+    """A coarse line looked at closely."""
+
+    offset_s: float
+    spots: list[Spot]
+    detail: Curve
+
+    @property
+    def clear(self) -> list[Spot]:
+        return [s for s in self.spots if s.peak_to_noise > CLEAR]
+
+    @property
+    def score(self) -> float:
+        return sum(s.peak_to_noise for s in self.clear)
+
+    @property
+    def exact_s(self) -> float:
+        """The offset that its clear windows tell."""
+        return float(np.median([s.offset_s for s in self.clear]))
+
+
+def _two_best(found: Sequence[_Tried]) -> tuple[_Tried | None, _Tried | None]:
+    """The best line, and the best of those that lie out of its reach."""
+    best = max(found, key=lambda each: each.score, default=None)
+    if best is None:
+        return None, None
+    others = [each for each in found if abs(each.offset_s - best.offset_s) > 2 * REACH_S]
+    return best, max(others, key=lambda each: each.score, default=None)
+
+
+def _tournament(found: Sequence[_Tried], reference: Reader, other: Reader, rate_hz: int) -> tuple[_Tried, bool]:
+    """The offset at which the waveforms themselves are most alike, and whether that is more than chance.
+
+    Where bars repeat, all offsets fit; but only at one of them fits what was between the notes as well. Two offsets are
+    compared in the same windows of the reference, by how much their coherence differs there.
+    """
+    able = [each for each in found if len(each.clear) >= ENOUGH]
+    if not able:
+        return max(found, key=lambda each: each.score), False
+    known: dict[tuple[int, float], float] = {}
+
+    def coherence(number: int, begin_s: float) -> float:
+        if (number, begin_s) not in known:
+            known[number, begin_s] = _coherence(reference, other, begin_s, able[number].exact_s, rate_hz)
+        return known[number, begin_s]
+
+    def better(one: int, two: int) -> float:
+        """How much better one is than two, in standard errors of the median difference; 0 with few windows."""
+        mine, theirs = ([s.time_s - WINDOW_S / 2 for s in able[n].clear] for n in (one, two))
+        shared = [t for t in mine if min(theirs) <= t <= max(theirs)]
+        if len(shared) < ENOUGH:
+            return 0.0
+        differ = np.array([coherence(one, t) - coherence(two, t) for t in shared])
+        error = MEDIAN_ERROR * float(scatter(differ)) / math.sqrt(len(differ)) + NOTHING
+        return float(np.median(differ)) / error
+
+    best = max(range(len(able)), key=lambda n: able[n].score)
+    for number in sorted(range(len(able)), key=lambda n: -able[n].score):
+        if number != best and better(number, best) > APART_ERRORS:
+            best = number
+    rivals = [n for n in range(len(able)) if abs(able[n].exact_s - able[best].exact_s) > 2 * REACH_S]
+    long = [n for n in rivals if able[n].score > LONG_SHARE * able[best].score]  # others share too little to be judged
+    return able[best], all(better(best, n) > APART_ERRORS for n in long)
+
+
+def _coherence(reference: Reader, other: Reader, begin_s: float, offset_s: float, rate_hz: int) -> float:
+    """How alike a window of both is at an offset, in the band of voices: 1 where they differ by their level only."""
+    begin_s = round(begin_s * rate_hz) / rate_hz
+    first = math.floor((begin_s + offset_s) * rate_hz) / rate_hz
+    a, b = reference(begin_s, WINDOW_S), other(first, WINDOW_S)
+    shape = np.hanning(len(a))
+    one, two = np.fft.rfft(a * shape), np.fft.rfft(b * shape)
+    hertz = np.fft.rfftfreq(len(a), 1 / rate_hz)
+    band = (hertz >= LOW_HZ) & (hertz <= min(HIGH_HZ, OF_RATE * rate_hz))
+    turn = np.exp(2j * np.pi * hertz * (begin_s + offset_s - first))
+    both = float(np.sum((two * turn * np.conj(one)).real[band]))
+    size = math.sqrt(float(np.sum(np.abs(one[band]) ** 2) * np.sum(np.abs(two[band]) ** 2)))
+    return abs(both) / (size + NOTHING)
+
+
+def _repeats(best: _Tried, rival: _Tried, curve: FloatArray, step_s: float) -> list[tuple[float, float]]:
+    """Every other offset at which a sound that repeats fits again: whole periods from the best.
+
+    The period is told coarsely by the loudness of the reference, and exactly by how far the two best lie apart.
+    """
+    size = 1 << int(np.ceil(np.log2(2 * len(curve))))
+    again = np.fft.irfft(np.abs(np.fft.rfft(curve, size)) ** 2, size)[: len(curve) // 2]
+    again /= np.arange(len(curve), len(curve) - len(again), -1)  # of what overlaps
+    first = round(SHORTEST_PERIOD_S / step_s)
+    if len(again) <= first or not best.clear or not rival.clear:
+        return []
+    strong = np.flatnonzero(again[first:] >= PERIOD_WORTH * float(again[first:].max()))
+    here, there = (float(np.median([s.offset_s for s in each.clear])) for each in (best, rival))
+    times = max(1, round(abs(there - here) / ((first + int(strong[0])) * step_s)))
+    period_s = abs(there - here) / times
+    return [(here + n * period_s, 0.0) for n in range(-MOST_REPEATS, MOST_REPEATS + 1) if n]
+
+
+def _elsewhere(best: _Tried, reference: Reader, other: Reader, rate_hz: int) -> list[Spot]:
+    """Windows that are not clear where the best line says, looked for in a wider reach."""
+    unclear = [s for s in best.spots if s.peak_to_noise <= CLEAR]
+    if len(unclear) < CUT_SPOTS:
+        return []
+    found = []
+    for each in unclear:
+        begin_s = each.time_s - WINDOW_S / 2
+        first_s = begin_s + best.offset_s - CUT_REACH_S
+        spot = _spot(reference(begin_s, WINDOW_S), other(first_s, WINDOW_S + 2 * CUT_REACH_S), rate_hz)
+        if spot is not None and spot[1] > CLEAR:
+            offset_s, clear, sign, gain, _, centre_s = spot
+            found.append(Spot(begin_s + centre_s, first_s - begin_s + offset_s, clear, sign, gain))
+    return found
+
+
+def _cut(best: _Tried, spots: Sequence[Spot]) -> str | None:
+    """Where the offset jumps, if it does: windows to one side of a place agree on it, those to the other on another.
+
+    Pieces that repeat do so everywhere; what was cut out moves all that comes after it.
+    """
+    spots = sorted(spots, key=lambda s: s.time_s)
+    here = float(np.median([s.offset_s for s in best.clear])) if best.clear else best.offset_s
+    mine = [s for s in spots if abs(s.offset_s - here) < CUT_S]
+    others = [s for s in spots if abs(s.offset_s - here) >= CUT_S]
+    for before, after in ((mine, others), (others, mine)):
+        if len(before) < CUT_SPOTS or len(after) < CUT_SPOTS:
+            continue
+        last, first = before[-1].time_s, after[0].time_s
+        offsets = np.array([s.offset_s for s in (after if before is mine else before)])
+        middle = float(np.median(offsets))
+        if first > last and float((np.abs(offsets - middle) < AGREE_WITH_LINE_S).mean()) >= SHARE_HIGH:
+            one, two = (here, middle) if before is mine else (middle, here)
+            return (
+                f"The offset jumps between {last:.1f} and {first:.1f} s, from {1000 * one:.1f} to {1000 * two:.1f} ms: "
+                "a piece is missing in one of the recordings."
+            )
+    return None
 
 
 def _coarse(a: FloatArray, b: FloatArray, steps_s: tuple[float, float]) -> tuple[list[tuple[float, float]], Curve]:

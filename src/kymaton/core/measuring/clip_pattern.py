@@ -19,8 +19,17 @@ else:
 
 FIRST_S, SHORTEST_S, SPREAD_S = 1.0, 0.55, 0.5
 GOLDEN = 0.6180339887498949
-FLASH_S = 0.12
+FLASH_S = 0.2  # three frames lit whole at 24 a second: they tell what an automatic exposure does
 BEEP_S, BEEP_LOW_HZ, BEEP_HIGH_HZ, BEEP_PEAK = 0.06, 900.0, 3600.0, 0.5
+
+
+def unlike(rate: Fraction) -> Fraction:
+    """A rate for a clip that a camera of this rate films: its flashes fall on many places of the camera's frames.
+
+    25 for 24, 30 and 60, else 30: the two have no great common part, so no flash keeps its place for long.
+    """
+    near = round(rate)
+    return Fraction(25) if near in (24, 30, 48, 60, 120) else Fraction(30)
 
 
 def event_frames(rate: Fraction, seconds: float) -> list[int]:

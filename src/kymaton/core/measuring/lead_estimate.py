@@ -2,24 +2,16 @@
 
 Three kinds of recordings are told apart by how the flashes lie against the beeps:
 
-- *locked*: the flash begins exactly with its frame (a clip that was made, not filmed); offsets have no spread.
-- *exposed*: the first frame is lit for a part of its exposure, which tells the instant inside the frame. The time of a
-  frame is taken to be the middle of its exposure.
+- *locked*: a file that is known to be made, not filmed: the flash begins exactly with its frame.
+- *exposed*: the first frame is lit for a part of its exposure, which tells the instant inside the frame.
 - *hard*: a frame is dark or bright; each flash fell somewhere between the frame before and its first bright one, so
-  the true offset lies where all these intervals meet.
+  the true lead lies where all these intervals meet.
 
-Times in s, leads in ms; λ > 0 is sound early. With τ the time of the first frame that is lit and b that of the beep,
+What a frame tells is in `exposure`. *High* means that nothing known here makes the lead wrong by more than its ±.
 
-    exposed:  τ − b = λ − e/2 + e·p     e: exposure (s), p: the part of it that was lit, as light
-    hard:     λ ∈ (τ' − b, τ − b)       τ': the frame before
-
-Thresholds: a *choice* is a trade between recordings that are refused and figures that are wrong; those named so hold
-the tests in tests/core/measuring (events from the geometry of exposures) and tests/media (filmed clips).
-
-1. Theil, "A rank-invariant method of linear and polynomial regression analysis", Proc. KNAW 53 (1950); Sen, JASA 63
-   (1968): the line through offsets.
-2. Huber, Robust Statistics (1981), 5.1: their scatter.
-3. Marzullo and Owicki, "Maintaining the time in a distributed system", PODC (1983): where most intervals meet.
+Times in s, leads in ms; λ > 0 is sound early. Thresholds: a *choice* is a trade between recordings that are refused and
+figures that are wrong; those named so hold the tests in tests/core/measuring (events from the geometry of exposures,
+films averaged from faster ones) and tests/media (filmed clips).
 """
 
 import math
@@ -28,10 +20,23 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.errors import MeasureError
-from kymaton.core.measuring import robust
-from kymaton.core.measuring.events import Beep, Flash
+from kymaton.core.measuring.beeps import Beep
+from kymaton.core.measuring.exposure import (
+    MOST_DRIFT_PPM,
+    Found,
+    Kind,
+    Pairs,
+    fit_exposed,
+    fit_intervals,
+    fit_locked,
+    intersect_intervals,
+    leads_of,
+    line,
+)
+from kymaton.core.measuring.flashes import Flash
 from kymaton.core.words import counted
 
 if TYPE_CHECKING:
@@ -41,12 +46,10 @@ if TYPE_CHECKING:
 else:
     FloatArray = np.ndarray
 
-Kind = Literal["locked", "exposed", "hard"]
 Confidence = Literal["high", "medium", "low"]
 
 # what is looked for
 MOST_LEAD_S = 5.0  # chosen: longer than any way through the devices of the catalogue
-MOST_DRIFT_PPM = 600.0  # chosen: three times what two free-running clocks of ±100 ppm can differ
 DRIFT_STEP_FRAMES = 0.5  # chosen: a drift between two that are tried moves the last event by a quarter of a frame
 
 # what belongs together; a flash is seen up to one frame late, so offsets of one lead spread over one frame
@@ -56,37 +59,26 @@ DRIFT_COST = 100.0  # s of offset that a drift of 1 counts as, among groups of o
 PAIR_FRAMES, PAIR_S = 1.5, 0.004  # reach of a pair from the offset; chosen: the half group and a third of a frame
 REFUSED_FRAMES, REFUSED_S = 0.75, 0.003  # from the middle; chosen: half a frame and a quarter for a skewed middle
 RIVAL_APART, RIVAL_WORTH = 4.0, 0.8  # in half groups; of the best: a rival that far and that large is as good. Chosen
+LOCKED_SHARE = 0.8  # of a made clip's events that lie together within REFUSED_S: the others are wrong; chosen
 
-# a flash inside an exposure
-LEAST_PART, MOST_LIGHT = 0.06, 0.94  # of coded pictures less cannot be told from dark, more not from bright; chosen
-LEAST_INSIDE, LEAST_SPREAD = 8, 0.3  # events and stretch of light that fix a line of three unknowns; chosen
-LEAST_EXPOSURE, MOST_EXPOSURE = 0.02, 1.25  # in frames; no shutter is open for more than 1, noise asks for a margin
-CODED_HANDICAP = 2.0  # a camera that codes light itself is rare: it must fit twice as well; chosen
-EXPOSED_FRAMES = 0.12  # scatter about the line, in frames, above which it is no exposure; chosen
-OUTLIER_SCATTERS, OUTLIER_S = 4.0, 0.0005  # beyond which an event is left out of the line [2]
-INSTANT_S = 0.001  # chosen: to which an exposure of a few events tells the instant
-PARTIAL_SHARE = 0.1  # of the events: fewer inside an exposure are an accident; chosen
-EXPOSURES = (0.02, 1.0, 99)  # tried for a partial exposure, in frames: first, last, how many
-
-# flashes that begin with their frame
-LOCKED_S = 0.001  # scatter below which offsets are one and the same: coded beeps are found to a fifth of it; chosen
-LOCKED_SHARE = 0.8  # of the events that lie together within REFUSED_S: the others are wrong, not the kind; chosen
-LOCKED_FRAMES, LOCKED_PART = 0.25, 0.9  # greatest stretch of the rest, in frames; least part of the first frame. Chosen
+# another number
+OTHER_REACH_S = 0.4  # from the lead: closer than events of a clip stand to each other, so that no two of them mix
+OTHER_SHARE, FEWEST_OTHER = 0.3, 4  # of the flashes, and how many, that tell it at least; chosen
+JUMP_ERRORS, LEAST_JUMP_S, JUMP_SIDE = 4.5, 0.002, 3  # standard errors; s; events to each side; chosen
+JUMP_BETTER = 0.7  # of the squares that a drift leaves, which a jump leaves at most; chosen
 
 # what is told
-SIGNIFICANT = 3.0  # standard errors: less is told as no drift (0.3 % of drifts told would be none)
-SURE = 2.0  # standard errors that ± stands for: 95 % of normally distributed ones
-LOCKED_FLOOR_S, EXPOSED_FLOOR_S = 0.0002, 0.0004  # ± that stays with many events: beep found to ±0.2 ms; chosen
-LEAST_SCATTER_S = 2e-5  # one sample at 48 kHz
-LINE_EVENTS, DRIFT_EVENTS = 4, 6  # that a slope needs at least; chosen
-SLOPES = 241  # of hard frames that are tried, a fortieth of a frame apart at the ends of the recording
 HAND_S = 0.001  # to which a sudden sound is marked by hand on its wave; chosen
+LOCKED_LOOK_S, LOCKED_LOOK = 0.001, 0.9  # scatter, and part of the first frame, of what looks like a made clip
 
 # what is believed; chosen
 ENOUGH, ENOUGH_HARD, SHARE_HIGH = 5, 8, 0.7  # events; share of the events that found a partner
 SOME, SHARE_MEDIUM = 3, 0.5
-TIGHT_EXPOSED_S, TIGHT_HARD_FRAMES = 0.0015, 0.3  # scatter; ±
-NEVER_S = 1e-9  # keeps a division by no time at all finite
+TIGHT_EXPOSED_S, TIGHT_FRAMES = 0.0015, 0.3  # scatter; ±, of a frame
+MET_HIGH = 0.9  # of the events that agree
+SLOW_S = 0.005  # a beginning that is open for longer is not sure, whatever its ±
+UNEVEN_FRAMES = 0.15  # of a frame, that frames may stand apart unevenly
+NEVER_S = 1e-9  # keeps a division finite
 
 
 class Event(Struct, frozen=True):
@@ -120,22 +112,38 @@ class SyncMeasurement(Struct, frozen=True):
     remarks: tuple[str, ...]
 
 
-def best_estimate(candidates: Sequence[Sequence[Flash]], beeps: Sequence[Beep]) -> SyncMeasurement:
+class Circumstances(Struct, frozen=True):
+    """What is known of a recording besides its events: a file that was made, not filmed; how uneven its frames are."""
+
+    made: bool = False
+    uneven_s: float = 0.0
+
+
+FILMED = Circumstances()
+
+
+def best_estimate(
+    candidates: Sequence[Sequence[Flash]], beeps: Sequence[Beep], known: Circumstances = FILMED
+) -> SyncMeasurement:
     """The best of several regions that may be the one that flashes. Raises MeasureError when none fits the sound."""
     found: list[SyncMeasurement] = []
     trouble = MeasureError("No flashes were found in the picture.")
     for flashes in candidates:
         try:
-            found.append(estimate_lead(flashes, beeps))
+            found.append(estimate_lead(flashes, beeps, known))
         except MeasureError as error:
             trouble = error
     if not found:
         raise trouble
-    order = ("low", "medium", "high")
-    return max(found, key=lambda m: (order.index(m.confidence), m.matched, -m.plus_minus_ms))
+    return max(found, key=worth)
 
 
-def estimate_lead(flashes: Sequence[Flash], beeps: Sequence[Beep]) -> SyncMeasurement:
+def worth(found: SyncMeasurement) -> tuple[int, int, float]:
+    """What decides between several readings of one recording: confidence, then events, then ±."""
+    return ("low", "medium", "high").index(found.confidence), found.matched, -found.plus_minus_ms
+
+
+def estimate_lead(flashes: Sequence[Flash], beeps: Sequence[Beep], known: Circumstances = FILMED) -> SyncMeasurement:
     """The lead that flashes and beeps tell. Raises MeasureError when there are too few that belong together."""
     if len(flashes) < 2:
         raise MeasureError("No flashes were found in the picture." if not flashes else "Only one flash was found.")
@@ -148,8 +156,42 @@ def estimate_lead(flashes: Sequence[Flash], beeps: Sequence[Beep]) -> SyncMeasur
     pairs = _pairs(lit, heard, offset_s, drift, PAIR_FRAMES * frame_s + PAIR_S)
     if len(pairs) < 2:
         raise MeasureError("Flashes and beeps do not belong together: fewer than two match.")
-    matched = [(flashes[i], beeps[j]) for i, j in pairs]
-    return _measured(matched, len(flashes), len(beeps), frame_s, ambiguous)
+    all_pairs = Pairs([(flashes[i], beeps[j]) for i, j in pairs])
+    kept = _kept(all_pairs, frame_s)
+    found = _fit(kept, frame_s, known)
+    remarks = []
+    if ambiguous:
+        remarks.append("Another lead fits nearly as well: the events repeat too regularly.")
+    other = _other_lead(lit, heard, all_pairs, frame_s)
+    if other is not None:
+        remarks.append(
+            f"{counted(other[1], 'event')} tell another lead: {1000 * other[0]:+.0f} ms. Is the sound heard twice, or "
+            "was something cut?"
+        )
+    jump = _jump(all_pairs, found, frame_s)
+    if jump is not None:
+        remarks.append(
+            f"The lead jumps at {jump[0]:.1f} s, from {1000 * jump[1]:.0f} to {1000 * jump[2]:.0f} ms: something was "
+            "lost or cut there."
+        )
+        apart = max(abs(found.lead_s - jump[1]), abs(found.lead_s - jump[2]))
+        found = replace(found, sure_s=found.sure_s + apart)  # it holds both
+    return _measured(kept, found, frame_s, known, len(flashes), len(beeps), remarks)
+
+
+def _kept(pairs: Pairs, frame_s: float) -> Pairs:
+    """The pairs without those that lie too far from the others."""
+    rough, _ = line(pairs.when, pairs.late)
+    away = np.abs(pairs.late - rough)
+    near = away <= REFUSED_S
+    alike = len(away) >= ENOUGH_HARD and float(near.mean()) >= LOCKED_SHARE  # as in a made clip, or on one clock
+    return pairs.where(near if alike else away <= max(REFUSED_FRAMES * frame_s, REFUSED_S))
+
+
+def _fit(pairs: Pairs, frame_s: float, known: Circumstances) -> Found:
+    found = fit_locked(pairs, frame_s) if known.made else None
+    found = found or fit_exposed(pairs, frame_s) or fit_intervals(pairs, frame_s)
+    return replace(found, sure_s=found.sure_s + pairs.slow_s + known.uneven_s)
 
 
 class Mark(Struct, frozen=True):
@@ -169,7 +211,7 @@ def lead_from_marks(marks: Sequence[Mark]) -> SyncMeasurement:
     """The lead that marks by hand tell: never more than medium confidence. Raises MeasureError when there are none."""
     if not marks:
         raise MeasureError("Nothing is marked yet.")
-    pairs = _Pairs(
+    pairs = Pairs(
         [(Flash(m.picture_s, m.before_s, 1.0, 1.0, 1.0), Beep(m.sound_s, 1.0)) for m in sorted(marks, key=_when)]
     )
     frame_s = float(np.median(pairs.when - [m.before_s for m in sorted(marks, key=_when)]))
@@ -244,27 +286,87 @@ def _pairs(lit: FloatArray, heard: FloatArray, offset_s: float, drift: float, re
     return sorted(found)
 
 
+def _other_lead(lit: FloatArray, heard: FloatArray, pairs: Pairs, frame_s: float) -> tuple[float, int] | None:
+    """Another lead (s) that many flashes tell as well, and how many; None where there is none.
+
+    A sound that is heard twice, two takes cut together: the events of each agree among themselves.
+    """
+    reach = GROUP_FRAMES * frame_s / 2 + GROUP_S
+    middle = float(np.median(pairs.late))
+    away = lit[:, None] - heard[None, :] - middle
+    taken = np.abs(away) <= frame_s + 2 * GROUP_S
+    flash, _ = np.nonzero(~taken & (np.abs(away) <= OTHER_REACH_S))
+    offsets = away[~taken & (np.abs(away) <= OTHER_REACH_S)]
+    order = np.argsort(offsets)
+    offsets, flash = offsets[order], flash[order]
+    best: tuple[float, int] | None = None
+    for first in range(len(offsets)):
+        last = int(np.searchsorted(offsets, offsets[first] + 2 * reach, "right"))
+        many = len(np.unique(flash[first:last]))
+        if best is None or many > best[1]:
+            best = (middle + float(np.median(offsets[first:last])), many)
+    enough = max(FEWEST_OTHER, OTHER_SHARE * len(lit))
+    return best if best is not None and best[1] >= enough else None
+
+
+def _jump(pairs: Pairs, found: Found, frame_s: float) -> tuple[float, float, float] | None:
+    """When the lead jumps (s), from what and to what (s): where two levels fit the events far better than a line."""
+    many = len(pairs.when)
+    if many < 2 * JUMP_SIDE:
+        return None
+    if found.kind == "hard" or found.met < MET_HIGH:  # the intervals themselves tell whether one lead will do
+        doubtful = found.kind != "locked" and (found.met < MET_HIGH or found.slope)
+        return _jump_between(pairs, frame_s) if doubtful else None
+    lead = leads_of(pairs, found)
+    through = np.polyfit(pairs.since, lead, 1)
+    straight = float(np.sum((lead - np.polyval(through, pairs.since)) ** 2))
+    best: tuple[float, int] | None = None
+    for at in range(JUMP_SIDE, many - JUMP_SIDE + 1):
+        left = float(np.sum((lead[:at] - lead[:at].mean()) ** 2) + np.sum((lead[at:] - lead[at:].mean()) ** 2))
+        if best is None or left < best[0]:
+            best = (left, at)
+    assert best is not None
+    squares, at = best
+    one, two = float(np.mean(lead[:at])), float(np.mean(lead[at:]))
+    error = math.sqrt(squares / (many - 2) * (1 / at + 1 / (many - at))) + NEVER_S
+    if squares > JUMP_BETTER * straight or abs(two - one) < max(JUMP_ERRORS * error, LEAST_JUMP_S):
+        return None
+    return float(pairs.when[at - 1] + pairs.when[at]) / 2, one, two
+
+
+def _jump_between(pairs: Pairs, frame_s: float) -> tuple[float, float, float] | None:
+    """A jump, where the events to both sides of it each agree on a lead, and all together on no line."""
+    many = len(pairs.when)
+    best: tuple[float, int, Found, Found] | None = None
+    for at in range(JUMP_SIDE, many - JUMP_SIDE + 1):
+        before = np.arange(many) < at
+        one, two = (fit_intervals(pairs.where(side), frame_s, drifts=False) for side in (before, ~before))
+        met = (one.met * at + two.met * (many - at)) / many
+        if best is None or met > best[0]:
+            best = (met, at, one, two)
+    assert best is not None
+    met, at, one, two = best
+    if met < max(MET_HIGH, fit_intervals(pairs, frame_s).met + 1.5 / many):
+        return None
+    return float(pairs.when[at - 1] + pairs.when[at]) / 2, one.lead_s, two.lead_s
+
+
 def _measured(
-    matched: list[tuple[Flash, Beep]], flashes: int, beeps: int, frame_s: float, ambiguous: bool
+    pairs: Pairs,
+    found: Found,
+    frame_s: float,
+    known: Circumstances,
+    flashes: int,
+    beeps: int,
+    doubts: list[str],
 ) -> SyncMeasurement:
-    pairs = _Pairs(matched)
-    rough, _ = _line(pairs.when, pairs.late)
-    away = np.abs(pairs.late - rough)
-    near = away <= REFUSED_S
-    alike = len(away) >= ENOUGH_HARD and float(near.mean()) >= LOCKED_SHARE  # no camera sees them so: a made clip
-    pairs = pairs.where(near if alike else away <= max(REFUSED_FRAMES * frame_s, REFUSED_S))
-    fits = (fit_locked, fit_exposed, fit_partial_exposure)
-    found = next((f for f in (fit(pairs, frame_s) for fit in fits) if f is not None), None)
-    found = found or fit_hard_frames(pairs, frame_s)
     good = len(pairs.when)
     refused = max(flashes, beeps) - good
-    confidence, remarks = _confidence(found, good, good / max(1, min(flashes, beeps)), frame_s, ambiguous, refused)
-    told, fair = np.ones(good, np.bool_), pairs.late - np.median(pairs.late - found.slope * pairs.since) + found.lead_s
-    if found.exposure_s:  # an event that fell between two exposures tells no instant
-        told = pairs.inside
-        fair = pairs.late + found.exposure_s / 2 - found.exposure_s * pairs.light
+    share = good / max(1, min(flashes, beeps))
+    told = pairs.inside if found.exposure_s else np.ones(good, np.bool_)  # others fell between two exposures
     events = tuple(
-        Event(float(t), 1000 * float(v), bool(sure)) for t, v, sure in zip(pairs.when, fair, told, strict=True)
+        Event(float(t), 1000 * float(v), bool(sure))
+        for t, v, sure in zip(pairs.when, leads_of(pairs, found), told, strict=True)
     )
     return SyncMeasurement(
         lead_ms=1000 * found.lead_s,
@@ -272,201 +374,56 @@ def _measured(
         drift_ppm=1e6 * found.slope,
         drift_plus_minus_ppm=1e6 * found.slope_sure,
         jitter_ms=1000 * found.spread_s,
-        confidence=confidence,
+        confidence=_confidence(pairs, found, share, frame_s, known, bool(doubts)),
         kind=found.kind,
         events=events,
         matched=good,
         refused=refused,
         middle_s=pairs.middle,
-        remarks=remarks,
+        remarks=(*doubts, *_remarks(pairs, found, frame_s, known, refused)),
     )
 
 
-class _Pairs:
-    """Arrays over matched pairs: when the flash is seen, how late after its beep, and the frame before likewise."""
-
-    def __init__(self, matched: list[tuple[Flash, Beep]]) -> None:
-        self.matched = matched
-        self.when = np.array([f.time_s for f, _ in matched])
-        self.late = np.array([f.time_s - b.time_s for f, b in matched])
-        self.before = np.array([f.before_s - b.time_s for f, b in matched])
-        self.part = np.array([f.part for f, _ in matched])
-        self.light = np.array([f.light for f, _ in matched])
-        self.inside = (self.part > LEAST_PART) & (self.light < MOST_LIGHT)  # those that fell into an exposure
-        self.middle = float(self.when.mean())
-        self.since = self.when - self.middle
-
-    def where(self, kept: "NDArray[np.bool_]") -> "_Pairs":
-        return _Pairs([m for m, k in zip(self.matched, kept, strict=True) if k]) if int(kept.sum()) >= 2 else self
-
-
-class _Found(Struct, frozen=True):
-    """A line of lead over time (s, s a second), its spread and how sure it is."""
-
-    kind: Kind
-    lead_s: float
-    slope: float
-    spread_s: float
-    sure_s: float
-    slope_sure: float
-    exposure_s: float = 0.0
-
-
-def _line(when: FloatArray, late: FloatArray) -> tuple[FloatArray, float]:
-    """A robust line through offsets (Theil and Sen), and its slope."""
-    if len(when) < LINE_EVENTS:
-        return np.full(len(when), float(np.median(late))), 0.0
-    from scipy.stats import theilslopes
-
-    slope = float(theilslopes(late, when).slope)
-    if abs(slope) > 2 * MOST_DRIFT_PPM * 1e-6:
-        slope = 0.0
-    return np.median(late - slope * when) + slope * when, slope
-
-
-def _slope_error(spread_s: float, since: FloatArray) -> float:
-    """Standard error of a slope (s a second) through offsets that scatter by `spread_s` at times `since` (s)."""
-    return max(spread_s, LEAST_SCATTER_S) / (float(np.std(since)) * math.sqrt(len(since)) + NEVER_S)
-
-
-def fit_locked(pairs: _Pairs, frame_s: float) -> _Found | None:
-    """Flashes that begin with their frame."""
-    line, slope = _line(pairs.when, pairs.late)
-    rest = pairs.late - line
-    spread = float(robust.scatter(rest))
-    apart = float(np.ptp(rest)) > LOCKED_FRAMES * frame_s
-    if spread > LOCKED_S or apart or float(np.median(pairs.part)) < LOCKED_PART:
-        return None
-    error = _slope_error(spread, pairs.since)
-    if abs(slope) < SIGNIFICANT * error:
-        slope = 0.0
-    lead = float(np.median(pairs.late - slope * pairs.since))
-    return _Found("locked", lead, slope, spread, spread / math.sqrt(len(rest)) + LOCKED_FLOOR_S, error)
-
-
-def fit_exposed(pairs: _Pairs, frame_s: float) -> _Found | None:
-    """Flashes whose first frame tells by its brightness when they began.
-
-    With an exposure of e: late = lead − e/2 + e · part.
-    """
-    best: tuple[float, FloatArray, int] | None = None
-    for share, handicap in ((pairs.light, 1.0), (pairs.part, CODED_HANDICAP)):
-        inner = (pairs.part > LEAST_PART) & (share < MOST_LIGHT)
-        for _ in range(2):
-            if int(inner.sum()) < LEAST_INSIDE or float(np.ptp(share[inner])) < LEAST_SPREAD:
-                break
-            ones = np.ones(int(inner.sum()))
-            columns = np.stack([ones, share[inner], pairs.since[inner]], axis=1)
-            line = np.linalg.lstsq(columns, pairs.late[inner], rcond=None)[0]
-            rest = pairs.late - (line[0] + line[1] * share + line[2] * pairs.since)
-            scatter = float(robust.scatter(rest[inner]))
-            possible = LEAST_EXPOSURE * frame_s < line[1] < MOST_EXPOSURE * frame_s
-            if possible and (best is None or scatter * handicap < best[0]):
-                best = (scatter, line, int(inner.sum()))
-            inner &= np.abs(rest) < OUTLIER_SCATTERS * scatter + OUTLIER_S
-    if best is None or best[0] > EXPOSED_FRAMES * frame_s:
-        return None
-    scatter, line, many = best
-    error = scatter / (float(np.std(pairs.since)) * math.sqrt(many) + NEVER_S) + 1e-6
-    return _Found(
-        kind="exposed",
-        lead_s=float(line[0] + line[1] / 2),
-        slope=float(line[2]) if abs(line[2]) > SIGNIFICANT * error else 0.0,
-        spread_s=scatter,
-        sure_s=SURE * scatter / math.sqrt(many) + EXPOSED_FLOOR_S,
-        slope_sure=error,
-        exposure_s=float(line[1]),
-    )
-
-
-def fit_partial_exposure(pairs: _Pairs, frame_s: float) -> _Found | None:
-    """Few flashes fell into an exposure: these tell an instant for each length of the exposure, the others an interval.
-
-    That length is the one for which most of them agree, and agree best.
-    """
-    inner = pairs.inside
-    if int(inner.sum()) < max(2, PARTIAL_SHARE * len(inner)):
-        return None
-    found: tuple[float, float, float, float, float] | None = None
-    for exposure in np.linspace(*EXPOSURES) * frame_s:
-        instant = pairs.late + exposure / 2 - pairs.light * exposure
-        low = np.where(inner, instant - INSTANT_S, np.minimum(pairs.before + exposure / 2, pairs.late - exposure / 2))
-        high = np.where(inner, instant + INSTANT_S, np.maximum(pairs.late - exposure / 2, low + INSTANT_S))
-        first, last, share = intersect_intervals(low - 1e-6, high + 1e-6)
-        spread = float(np.std(instant[inner]))
-        if found is None or (share, -spread) > (found[0], -found[1]):
-            found = (share, spread, first, last, exposure)
-    assert found is not None
-    share, spread, first, last, exposure = found
-    instants = pairs.late[inner] + exposure / 2 - pairs.light[inner] * exposure
-    lead = float(np.clip(np.median(instants), first - INSTANT_S, last + INSTANT_S))
-    sure = SURE * spread / math.sqrt(len(instants)) + INSTANT_S / 2 + frame_s * (1 - share)
-    return _Found("exposed", lead, 0.0, spread, sure, frame_s / (float(np.ptp(pairs.when)) + NEVER_S), exposure)
-
-
-def fit_hard_frames(pairs: _Pairs, frame_s: float) -> _Found:
-    """Each flash fell after the frame before and not after its first bright one: the line that most intervals meet [3].
-
-    One that lit a part of its first frame fell into an exposure, of a length that so few do not tell: it is known to
-    half a frame only. Drift is told only where no constant lead goes through the intervals.
-    """
-    half = frame_s / 2
-    early = np.where(pairs.inside, pairs.late - half, pairs.before)
-    late = np.where(pairs.inside, pairs.late + half, pairs.late)
-    low, high, share = intersect_intervals(early, late)
-    limit = frame_s / (float(np.ptp(pairs.when)) + NEVER_S)
-    slopes = np.linspace(-1, 1, SLOPES) * min(MOST_DRIFT_PPM * 1e-6, 3 * limit)
-    at, most, wide = SLOPES // 2, share, limit
-    if share < 1.0 and len(pairs.when) >= DRIFT_EVENTS:
-        met = [intersect_intervals(early - s * pairs.since, late - s * pairs.since) for s in slopes]
-        most = max(m[2] for m in met)
-        if most > share + 0.5 / len(pairs.when):  # at least one event more lies on a line that drifts
-            fitting = [i for i, m in enumerate(met) if m[2] == most]
-            at = fitting[len(fitting) // 2]
-            low, high, _ = met[at]
-            wide = float(slopes[fitting[-1]] - slopes[fitting[0]]) / 2 + float(slopes[1] - slopes[0])
-        else:
-            most = share
-    slope = float(slopes[at])
-    return _Found(
-        kind="hard",
-        lead_s=(low + high) / 2,
-        slope=slope,
-        spread_s=float(np.std(pairs.late - slope * pairs.since)),
-        sure_s=(high - low) / 2 + half * (1 - most),
-        slope_sure=wide,
-    )
-
-
-def intersect_intervals(low: FloatArray, high: FloatArray) -> tuple[float, float, float]:
-    """The stretch that lies in most of the intervals (its ends), and the share of them that it lies in [3]."""
-    ends = np.unique(np.concatenate([low, high]))
-    first, last = ends[:-1], ends[1:]
-    inside = ((low[:, None] <= first + NEVER_S) & (high[:, None] >= last - NEVER_S)).sum(axis=0)
-    best = int(inside.max())
-    at = int(np.argmax(np.where(inside == best, last - first, -1.0)))
-    return float(first[at]), float(last[at]), best / len(low)
-
-
-def _confidence(
-    found: _Found, good: int, share: float, frame_s: float, ambiguous: bool, refused: int
-) -> tuple[Confidence, tuple[str, ...]]:
+def _remarks(pairs: Pairs, found: Found, frame_s: float, known: Circumstances, refused: int) -> list[str]:
     remarks = []
-    if ambiguous:
-        remarks.append("Another lead fits nearly as well: the events repeat too regularly.")
     if refused:
         were = "was" if refused == 1 else "were"
         remarks.append(f"{counted(refused, 'event')} had no partner or did not fit, and {were} left out.")
-    if found.kind == "hard":
+    looks_made = float(np.std(pairs.late)) < LOCKED_LOOK_S and float(np.median(pairs.part)) > LOCKED_LOOK
+    if looks_made and found.kind != "locked":
+        remarks.append(
+            "Each flash begins at the same place of its frame: clip and camera run on one clock, and the lead is known "
+            f"to half a frame only. If this file was not filmed, say so: then it is "
+            f"{1000 * float(np.median(pairs.late)):.1f} ms. Else play a clip at a rate unlike the camera's."
+        )
+    elif not pairs.tells.all() and found.kind != "locked":
+        remarks.append(
+            "The flash is overexposed or shorter than two frames, so its first frame does not tell when it began: "
+            "close the iris until white is below 90 %."
+        )
+    elif found.kind == "hard":
         remarks.append("Frames are dark or bright: half a frame was taken off, as flashes fall between two frames.")
-    if good < ENOUGH:
-        remarks.append(f"Only {counted(good, 'event')}: make the recording longer.")
-    enough = good >= ENOUGH and share >= SHARE_HIGH and not ambiguous
+    if known.uneven_s > UNEVEN_FRAMES * frame_s:
+        remarks.append("The frames do not stand evenly apart, so that each may be late by a part of a frame.")
+    if pairs.slow_s > SLOW_S:
+        remarks.append("The sound rises slowly, so that its beginning is not sharp.")
+    if len(pairs.when) < ENOUGH:
+        remarks.append(f"Only {counted(len(pairs.when), 'event')}: make the recording longer.")
+    return remarks
+
+
+def _confidence(
+    pairs: Pairs, found: Found, share: float, frame_s: float, known: Circumstances, doubtful: bool
+) -> Confidence:
+    """High: nothing known makes it wrong by more than its ±. Medium: the ± is wide, or few events tell it. Else low."""
+    good = len(pairs.when)
+    enough = good >= ENOUGH and share >= SHARE_HIGH and not doubtful
+    even = known.uneven_s <= UNEVEN_FRAMES * frame_s and pairs.slow_s <= SLOW_S
     tight = {
         "locked": True,  # else it would be none
-        "exposed": found.spread_s < TIGHT_EXPOSED_S,
-        "hard": found.sure_s < TIGHT_HARD_FRAMES * frame_s and good >= ENOUGH_HARD,
+        "exposed": found.spread_s < TIGHT_EXPOSED_S and found.sure_s < TIGHT_FRAMES * frame_s,
+        "hard": found.sure_s < TIGHT_FRAMES * frame_s and good >= ENOUGH_HARD and bool(pairs.tells.all()),
     }[found.kind]
-    if enough and tight:
-        return "high", tuple(remarks)
-    return ("medium" if good >= SOME and share >= SHARE_MEDIUM and not ambiguous else "low"), tuple(remarks)
+    if enough and tight and even and found.met >= MET_HIGH:
+        return "high"
+    return "medium" if good >= SOME and share >= SHARE_MEDIUM and not doubtful else "low"
