@@ -7,6 +7,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from kymaton.core.nets import (
+    back_edges,
     connected_components,
     elementary_cycles,
     net_of,
@@ -91,3 +92,16 @@ def test_a_long_chain_needs_no_deep_recursion():
     assert len(preorder(chain, 0)) == 20_001 and len(strong_components(chain)) == 20_001
     ring = net_of([*((i, i + 1) for i in range(20_000)), (20_000, 0)])
     assert [len(c) for c in elementary_cycles(ring)] == [20_001]
+
+
+@given(st.lists(st.tuples(st.integers(0, 7), st.integers(0, 7)), max_size=24), st.integers(0, 7))
+def test_without_the_edges_that_lead_back_nothing_goes_round(edges, start):
+    net = net_of(edges, range(8))
+    back = set(back_edges(net, [start, *range(8)]))
+    kept = nx.DiGraph([e for e in edges if e not in back])
+    assert back <= set(edges) and nx.is_directed_acyclic_graph(kept)
+    whole = nx.DiGraph(edges)
+    whole.add_nodes_from(range(8))
+    kept.add_nodes_from(range(8))
+    assert nx.descendants(whole, start) - {start} == nx.descendants(kept, start)  # all is still reached
+    assert all(nx.has_path(whole, b, a) for a, b in back)  # each closes a way round

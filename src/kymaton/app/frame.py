@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QMainWindow, QSizePolicy, QStac
 from kymaton.app.menu import MenuButton
 from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import words
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import button, label, plain_tip
 from kymaton.app.widgets.rail import Rail, Step
 
 STEPS = [
@@ -78,7 +78,7 @@ class Frame(QMainWindow):
         metrics = QFontMetrics(words(15, 600))
         room = (250 if self.is_narrow else 300) - 40
         self.name.setText(metrics.elidedText(title, Qt.TextElideMode.ElideRight, room))
-        self.name.setToolTip(f"{title}: what can be done with the show (Alt+F)")
+        self.name.setToolTip(plain_tip(f"{title}: what can be done with the show (Alt+F)"))
         self.facts.setText(facts)
 
     def notice(self, text: str, *actions: tuple[str, Callable[[], object]]) -> None:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QMenu, QPushButton
 
 from kymaton.app.theme.marks import draw_icon
 from kymaton.app.theme.theme import THEME, tokens, words
+from kymaton.app.widgets.basic import plain_tip
 
 if TYPE_CHECKING:
     from kymaton.language.starters import Starter
@@ -102,7 +103,7 @@ class ShowMenu:
         for path in paths:
             entry = menu.addAction(path.name)
             assert entry is not None
-            entry.setToolTip(str(path))
+            entry.setToolTip(plain_tip(str(path)))
             entry.triggered.connect(lambda _, path=path: self.open(path))
         menu.setEnabled(bool(paths))
 

@@ -1,7 +1,10 @@
 """`kymaton`: the window, and the same computations on files."""
 
+import contextlib
 import importlib
+import io
 import os
+import signal
 import sys
 from collections.abc import Sequence
 
@@ -9,24 +12,62 @@ from kymaton.cli.common import Usage
 from kymaton.cli.parser import parser
 from kymaton.core.errors import KymatonError
 
+STOPPED, MISTAKE, PIPE_CLOSED = 130, 3, 141  # 128 and the number of the signal, as shells tell it
+
 
 def main(arguments: Sequence[str] | None = None) -> int:
-    """Run one command. 0: done, no faults; 1: the show has faults; 2: it could not be done, one line on stderr."""
+    """Run one command. 0: done, no faults; 1: the show has faults; 2: it could not be done, one line on stderr.
+
+    3: a mistake in Kymaton, 130: stopped by Ctrl+C, 141: what read the output is gone.
+    """
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            stream.reconfigure(errors="replace")  # a locale without the signs must not end it
+    for number in (signal.SIGTERM, signal.SIGHUP):
+        with contextlib.suppress(ValueError):  # not the main thread
+            signal.signal(number, _end)
     try:
         options = parser().parse_args(arguments)
         module, _, name = options.run.partition(":")
         code: int = getattr(importlib.import_module(f"kymaton.cli.{module}"), name)(options)
-        sys.stdout.flush()
+        if sys.stdout is not None:
+            sys.stdout.flush()
         return code
     except (KymatonError, Usage) as error:
-        print(f"kymaton: {error}", file=sys.stderr)
-        return 2
+        return _said(str(error), 2)
     except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
-        return 0
+        _discard_output()
+        return PIPE_CLOSED
     except KeyboardInterrupt:
-        print("kymaton: stopped.", file=sys.stderr)
-        return 2
+        return _said("stopped.", STOPPED)
+    except OSError as error:
+        _discard_output()
+        return _said(f"{error.filename or 'the output'}: {(error.strerror or str(error)).lower()}.", 2)
+    except RecursionError:
+        return _said("this is nested too deeply to be worked out.", 2)
+    except MemoryError:
+        return _said("there is not enough memory for this.", 2)
+    except Exception as error:
+        return _said(f"a mistake in Kymaton ({type(error).__name__}: {error}).", MISTAKE)
+
+
+def _said(text: str, code: int) -> int:
+    """One line on stderr, whatever names are in it."""
+    line = "".join(c if c.isprintable() else "?" for c in text)
+    with contextlib.suppress(OSError, AttributeError):
+        print(f"kymaton: {line}", file=sys.stderr)
+    return code
+
+
+def _end(number: int, frame: object) -> None:
+    """End as at Ctrl+C: what was begun is taken away again."""
+    raise SystemExit(128 + number)
+
+
+def _discard_output() -> None:
+    """Nothing more can be written: what is left must not be tried at the end."""
+    with contextlib.suppress(OSError, AttributeError, ValueError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 if __name__ == "__main__":

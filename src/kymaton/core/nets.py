@@ -51,6 +51,33 @@ def preorder(net: Net[N], start: N) -> list[N]:
     return list(found)
 
 
+def back_edges(net: Net[N], starts: Iterable[N]) -> Iterator[tuple[N, N]]:
+    """The edges that lead back to where a depth-first walk from these nodes has come: without them nothing goes round.
+
+    Tarjan (see `strong_components`), without recursion. Nodes that cannot be reached from the first start are walked
+    from the next.
+    """
+    done: set[N] = set()
+    for start in starts:
+        if start in done:
+            continue
+        way = {start: None}
+        stack = [(start, iter(net[start]))]
+        while stack:
+            node, ahead = stack[-1]
+            for next_ in ahead:
+                if next_ in way:
+                    yield node, next_
+                elif next_ not in done:
+                    way[next_] = None
+                    stack.append((next_, iter(net[next_])))
+                    break
+            else:
+                stack.pop()
+                way.popitem()
+                done.add(node)
+
+
 def connected_components(net: Net[N]) -> list[list[N]]:
     """What hangs together, whichever way the edges point, in the order of the first node of each group."""
     either = net_of((pair for a in net for b in net[a] for pair in ((a, b), (b, a))), net)

@@ -33,6 +33,12 @@ else:
 ROWS, COLUMNS, LINES = 12, 16, 6  # cells, and the lines of the picture that are read for each row of them
 FINE, FINE_LINES = 640, 3  # dots in a line, from which on not all of them are read, and fewer lines
 FULL_RANGE = 2
+ONLY_FILES = {  # nothing is read but the file itself: no list of files, no address
+    "protocol_whitelist": "file",
+    "format_whitelist": "mov,matroska,avi,mpegts,mpeg,mpegvideo,flv,asf,mxf,gxf,dv,h264,hevc,wav,w64,aiff,au,caf,flac,"
+    "ogg,mp3,aac,ac3,eac3,amr,ape,wv",
+}
+PLANES = 8  # of sound, that FFmpeg keeps in a frame itself (AV_NUM_DATA_POINTERS)
 AHEAD = 3  # frames that the decoder may be ahead while one is looked at, besides one for each core
 
 
@@ -48,7 +54,7 @@ def opened(path: Path) -> InputContainer:
     if not path.is_file():
         raise FileError(f"{path}: there is no such file.")
     try:
-        return av.open(str(path), metadata_errors="replace")
+        return av.open(f"file:{path.resolve()}", metadata_errors="replace", container_options=ONLY_FILES)
     except (av.FFmpegError, OSError, ValueError) as error:
         raise FileError(f"{path.name}: it cannot be read as picture or sound ({why(error)}).") from error
 
@@ -164,7 +170,9 @@ def _dots(plane: VideoPlane, bits: int) -> "NDArray[np.uint8 | np.uint16 | np.ui
 
 
 def all_samples(frame: AudioFrame) -> "NDArray[np.float32]":
-    """Samples of a frame of sound as (channels, samples) of float32."""
+    """Samples of a frame of sound as (channels, samples) of float32. Raises FFmpegError for a frame that is damaged."""
+    if frame.format.is_planar and frame.layout.nb_channels > PLANES:
+        frame = _packed(frame)
     if frame.format.name == "fltp":  # what most decoders give: without a detour
         many = frame.samples
         return np.array([np.frombuffer(memoryview(plane), np.float32, many) for plane in frame.planes])
@@ -176,6 +184,12 @@ def all_samples(frame: AudioFrame) -> "NDArray[np.float32]":
     if not frame.format.is_planar:
         samples = samples.reshape(-1, frame.layout.nb_channels).T
     return np.asarray(samples, np.float32)
+
+
+def _packed(frame: AudioFrame) -> AudioFrame:
+    """The frame with its channels side by side: of planes PyAV sees no more than FFmpeg keeps in the frame itself."""
+    packed: AudioFrame = av.AudioResampler(format="flt", layout=frame.layout, rate=frame.sample_rate).resample(frame)[0]
+    return packed
 
 
 def mono_samples(frame: AudioFrame) -> "NDArray[np.float32]":

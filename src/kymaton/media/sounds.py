@@ -13,6 +13,7 @@ import soundfile
 from av.audio import AudioFrame
 
 from kymaton.core.errors import FileError
+from kymaton.core.words import counted
 from kymaton.media.reading import all_samples, frames, mono_samples, opened, time_base, why
 
 if TYPE_CHECKING:
@@ -68,7 +69,7 @@ class SoundFile:
         try:
             about = soundfile.info(str(path))
             self.rate_hz, self.plain = int(about.samplerate), True
-            self.length_s, channels = float(about.duration), int(about.channels)
+            self.length_s, self.channels = float(about.duration), int(about.channels)
         except (soundfile.LibsndfileError, RuntimeError):
             self.plain = False
             with opened(path) as container:
@@ -76,9 +77,9 @@ class SoundFile:
                     raise FileError(f"{path.name}: there is no sound in it.") from None
                 self.rate_hz = int(container.streams.audio[0].rate or 48_000)
                 self.length_s = float(container.duration or 0) / av.time_base
-                channels = int(container.streams.audio[0].channels)
-        if side is not None and side >= channels:
-            raise FileError(f"{path.name}: it has {channels} {'channel' if channels == 1 else 'channels'} only.")
+                self.channels = int(container.streams.audio[0].channels)
+        if side is not None and side >= self.channels:
+            raise FileError(f"{path.name}: it has {counted(self.channels, 'channel')} only.")
 
     def blocks(self) -> Iterator[Audio]:
         """All of it as mono blocks, in order."""
@@ -112,6 +113,8 @@ class SoundFile:
             with opened(self.path) as container:
                 for frame in frames(container.streams.audio[0]):
                     begin, block = first_sample(frame, self.rate_hz), pick(frame)
+                    if frame.layout.nb_channels != self.channels:
+                        raise FileError(f"{self.path.name}: its number of channels changes; {self.channels} were told.")
                     at = begin if at is None else at
                     if HOLE_S * self.rate_hz < begin - at < MOST_MISSING_S * self.rate_hz:
                         begin = self._begin(frame)

@@ -2,19 +2,36 @@
 
 import contextlib
 import os
+import stat
 from pathlib import Path
 
 from kymaton.core.errors import FileError
 
 
 def write_whole(path: Path, data: bytes, keep_previous: bool = False) -> None:
-    """Write a file so that the old or the new content is there, whole, whatever happens meanwhile."""
-    beside = path.with_name(f".{path.name}.{os.getpid()}.part")
+    """Write a file so that the old or the new content is there, whole, whatever happens meanwhile.
+
+    A link stays one, and what it names is written; a file that is there keeps its mode. Raises FileError, also for what
+    is write-protected or no regular file.
+    """
+    try:
+        path = path.resolve()
+        beside = path.with_name(f".{path.name}.{os.getpid()}.part")
+        there = path.stat() if path.exists() else None
+    except (OSError, ValueError, RuntimeError) as error:
+        reason = getattr(error, "strerror", None) or "no file can have such a name"
+        raise FileError(f"{str(path)!r}: it cannot be written ({reason.lower()}).") from error
+    if there is not None and not stat.S_ISREG(there.st_mode):
+        raise FileError(f"{path}: it cannot be written (it is no regular file).")
+    if there is not None and not there.st_mode & 0o222:
+        raise FileError(f"{path}: it cannot be written (it is write-protected).")
     try:
         with beside.open("wb") as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
+            if there is not None:
+                os.fchmod(file.fileno(), stat.S_IMODE(there.st_mode))
         if keep_previous and path.exists():
             _keep(path)
         beside.replace(path)

@@ -7,7 +7,9 @@ the old or the new file is there, whole; the file before is kept with `.previous
 import contextlib
 import inspect
 import json
+import os
 import re
+import stat
 from pathlib import Path
 from typing import Any
 
@@ -25,6 +27,7 @@ VERSION = 1
 SUFFIX = ".kymaton"
 LARGEST_FILE = 50_000_000
 BOUNDS = ("minimum", "maximum")
+CONTROL = re.compile(r"\\u00[01]|\\[bfr]|[\x7f-\x9f]")  # as JSON writes them; what only looks so is cleaned for nothing
 
 
 def read_show(path: Path, newer: bool = False) -> Show:
@@ -38,13 +41,17 @@ def read_show(path: Path, newer: bool = False) -> Show:
 def read_bytes(path: Path) -> bytes:
     """The bytes of a file. Raises FileError, also for what is too large to be a show."""
     try:
-        if path.stat().st_size > LARGEST_FILE:
-            raise FileError(
-                f"{path.name}: the file is larger than {LARGEST_FILE // 1_000_000} MB, so it is not a show."
-            )
-        return path.read_bytes()
+        with os.fdopen(os.open(path, os.O_RDONLY | os.O_NONBLOCK), "rb") as file:  # a pipe would wait for ever
+            if not stat.S_ISREG(os.fstat(file.fileno()).st_mode):
+                raise FileError(f"{path.name}: it is a folder, a device or a pipe, not a file.")
+            data = file.read(LARGEST_FILE + 1)
     except OSError as error:
         raise FileError(f"{path}: it cannot be read ({(error.strerror or 'unknown reason').lower()}).") from error
+    except ValueError as error:
+        raise FileError(f"{str(path)!r}: it cannot be read (no file has such a name).") from error
+    if len(data) > LARGEST_FILE:
+        raise FileError(f"{path.name}: the file is larger than {LARGEST_FILE // 1_000_000} MB, so it is not a show.")
+    return data
 
 
 def parse_show(data: bytes, name: str, newer: bool = False) -> Show:
@@ -60,6 +67,10 @@ def parse_show(data: bytes, name: str, newer: bool = False) -> Show:
     except (ValueError, RecursionError) as error:
         reason = "it is nested too deeply" if isinstance(error, RecursionError) else str(error)
         raise FileError(f"{name}: {reason}.") from error
+    if b"\\u" in data and not _is_text(content):
+        raise FileError(f"{name}: a text in it holds half of a character (a surrogate alone), so it is damaged.")
+    if CONTROL.search(data.decode()):
+        content = _clean(content)
     if not isinstance(content, dict) or content.get("format") != FORMAT:
         raise FileError(f'{name}: it does not say "format": "{FORMAT}", so it is not a show.')
     version = content.get("version")
@@ -75,6 +86,24 @@ def parse_show(data: bytes, name: str, newer: bool = False) -> Show:
         raise FileError(f"{name}, {_place(content, error.place) or 'the show'}: {error.reason}.") from error
     except ShowError as error:
         raise FileError(f"{name}, {error}.") from error
+
+
+def _clean(content: Any) -> Any:
+    """Without control characters, which terminals obey and drawings cannot hold; lines and tabs stay."""
+    if isinstance(content, dict):
+        return {_clean(key): _clean(value) for key, value in content.items()}
+    if isinstance(content, list | tuple):
+        return [_clean(value) for value in content]
+    return re.sub("[\x00-\x08\x0b-\x1f\x7f-\x9f]", " ", content) if isinstance(content, str) else content
+
+
+def _is_text(content: Any) -> bool:
+    """Whether all texts can be written again."""
+    try:
+        json.dumps(content, ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        return False
+    return True
 
 
 def version_of(data: bytes) -> int | None:
@@ -119,15 +148,18 @@ def _place(content: Any, way: str) -> str:
 def show_bytes(show: Show) -> bytes:
     """The show as its file holds it: what is at its default is left out."""
     content = {"format": FORMAT, "version": VERSION, **plain(show)}
-    return (json.dumps(content, ensure_ascii=False, indent=1) + "\n").encode()
+    if CONTROL.search(written := json.dumps(content, ensure_ascii=False, indent=1)):
+        written = json.dumps(_clean(content), ensure_ascii=False, indent=1)
+    return (written + "\n").encode(errors="replace")  # half a character is a ?
 
 
 def write_show(show: Show, path: Path, keep_previous: bool = True) -> None:
     """Save the show. Raises FileError when it cannot be written, or when the file there is of a newer version."""
-    if path.exists():
+    there = None
+    with contextlib.suppress(FileError):
         there = version_of(read_bytes(path))
-        if there is not None and there > VERSION:
-            raise FileError(f"{path.name}: it was written by a newer Kymaton; save under another name.")
+    if there is not None and there > VERSION:
+        raise FileError(f"{path.name}: it was written by a newer Kymaton; save under another name.")
     write_whole(path, show_bytes(show), keep_previous)
 
 

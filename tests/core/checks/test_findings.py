@@ -1,5 +1,6 @@
 """Every kind of finding: one show that has it, and a near twin that has not."""
 
+import math
 from collections.abc import Iterator
 
 import pytest
@@ -240,6 +241,19 @@ def test_a_loop_runs_away_rings_or_is_harmless():
     assert has(looped(loss - 10.0 + 1.0), "loop", None, None, "fault")
     assert has(looped(loss - 10.0 - 3.0), "loop", None, None, "caution")
     assert not has(looped(loss - 10.0 - 8.0), "loop", None, None)
+
+
+@pytest.mark.parametrize("over_db", [1.0, 30.0, 120.0])
+def test_a_loop_that_runs_away_spoils_no_other_verdict(over_db):
+    """It is reported; all else is as in the rig whose loop is open."""
+    loss = 145.8 - 60 - 86 + 12.04
+    report = Report(looped(loss - 10.0 + over_db))
+    [view] = [cue.view for cue in report.cues.values()]
+    show = view.show
+    level = view.level(show.listeners[0], show.sounds[0])
+    assert math.isfinite(level) and level < 110 + over_db
+    assert all(math.isfinite(a.gain_db) for a in view.hearing.arrivals("room", "ann"))
+    assert [f.id for f in report.findings if f.severity == "fault"] == ["loop"]
 
 
 def test_a_loop_without_delay_is_a_fault_of_its_own():

@@ -145,3 +145,25 @@ def test_everything_that_feeds_everything_still_has_a_margin_on_the_safe_side(si
     whole = -20 * math.log10(float(np.abs(np.linalg.eigvals(matrix)).max()))  # all gains raised alike
     assert not loop.single and loop.delay_us in (2000, 3000)
     assert whole <= loop.margin_db <= 2 * whole + 1  # cut edges alone are raised: later, by at most as often as met
+
+
+# a loop that runs away
+
+LOUD = st.dictionaries(
+    st.tuples(MIDDLE, MIDDLE), st.tuples(st.floats(-6, 30), st.integers(1, 900)), min_size=1, max_size=9
+)
+
+
+@given(LOUD)
+@settings(deadline=None, max_examples=150)
+def test_where_a_part_runs_away_it_is_opened(edges):
+    """What arrives is finite, each by a way that meets no node twice; and what needs no loop is there."""
+    loops = find_loops(rig(edges))
+    assume(loops and all(loop.margin_db <= 0 for loop in loops))
+    hearing = rig(edges)
+    found = hearing.arrivals("l0", "s0")
+    whole = nx.DiGraph([*((0, n) for n in range(1, 5)), *((n, 5) for n in range(1, 5)), *edges])
+    ways = nx.all_simple_paths(whole, 0, 5)
+    delays = {sum(edges[e][1] for e in itertools.pairwise(way) if e in edges) for way in ways}
+    assert hearing.truncated and {a.delay_us for a in found} <= delays
+    assert min(a.delay_us for a in found) == 0 and all(math.isfinite(a.gain_db) for a in found)

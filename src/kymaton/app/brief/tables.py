@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens, words
+from kymaton.app.widgets.basic import plain_tip
 from kymaton.core.edits.cues import add_cue, move_cue, put_cue, remove_cue
 from kymaton.core.edits.people import place_called, put_listener, put_sound, remove_listener, remove_sound
 from kymaton.core.edits.wishes import clear_want, set_want
@@ -160,7 +161,8 @@ class SheetModel(QAbstractTableModel):
         if role not in shown:
             return None
         column = self.sheet.columns[index.column()]
-        return column.text(self.document.show, self.sheet.items(self.document.show)[index.row()])
+        text = column.text(self.document.show, self.sheet.items(self.document.show)[index.row()])
+        return plain_tip(text) if role == Qt.ItemDataRole.ToolTipRole else text
 
     def with_cell(self, show: Show, row: int, number_: int, text: str) -> Show:
         """The show with another text in one cell. Raises ShowError."""
@@ -384,7 +386,8 @@ class PlanModel(QAbstractTableModel):
             verb = {Want.MUST: "must hear", Want.MUST_NOT: "must not hear", Want.ANY: "may or may not hear"}[want]
             source = "chosen" if wish else "by default"
             back = "Delete goes back to the default." if wish else ""
-            return f"{sentence(said(listener))} {verb} {said(sound)} ({source}). Space changes it. {back}".strip()
+            text = f"{sentence(said(listener))} {verb} {said(sound)} ({source}). Space changes it. {back}".strip()
+            return plain_tip(text) if role == Qt.ItemDataRole.ToolTipRole else text
         return None
 
     def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:

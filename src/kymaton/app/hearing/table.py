@@ -17,6 +17,7 @@ from kymaton.app.document import Document
 from kymaton.app.theme.marks import draw_form
 from kymaton.app.theme.theme import THEME, colour, figures, pen, tokens, words
 from kymaton.app.theme.tokens import Tokens
+from kymaton.app.widgets.basic import plain_tip
 from kymaton.core.checks.report import Cell
 from kymaton.core.edits.wishes import clear_want, set_want
 from kymaton.core.model import Listener, Sound, Want
@@ -81,7 +82,7 @@ class HearingModel(QAbstractTableModel):
                     listener = self.pair(index)[0]
                     level = f"{number(cell.level, 1)} {listener.unit}, {number(cell.relative_db)} dB to the loudest"
                     text += f"\n{level}"
-                text += "\nSpace: must, must not, don't mind. Delete: by default"
+                text = plain_tip(text + "\nSpace: must, must not, don't mind. Delete: by default")
             return text
         return None
 

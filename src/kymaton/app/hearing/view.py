@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 from kymaton.app.document import Document
 from kymaton.app.hearing.lanes import LanesView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
-from kymaton.app.widgets.basic import Aside, StepView, button, label, scrolled
+from kymaton.app.widgets.basic import Aside, StepView, button, label, plain_tip, scrolled
 from kymaton.app.widgets.route_strip import RouteStrip, strip_title
 from kymaton.core.words import ms, number, said
 
@@ -137,7 +137,7 @@ class HearingView(StepView):
             if cue.on_air:
                 facts.append(f"on air: {on_air_name(document)}")
         self.about.setText(", ".join(facts))
-        self.about.setToolTip(cue.note if cue else "")
+        self.about.setToolTip(plain_tip(cue.note if cue else ""))
         if not filled:
             return
         if document.listener_id not in [x.id for x in show.listeners]:

@@ -34,7 +34,7 @@ class Playing(QObject):
         process.readyReadStandardOutput.connect(self.began)
         process.finished.connect(lambda code, _: self._finished(process, path, code))
         process.errorOccurred.connect(lambda _: None if process.processId() else self._finished(process, path, 1))
-        process.start(sys.executable, ["-m", "kymaton.app.sync.player", str(path)])
+        process.start(sys.executable, ["-P", "-m", "kymaton.app.sync.player", str(path)])
 
     def stop(self) -> None:
         """At once, whatever the player is doing."""

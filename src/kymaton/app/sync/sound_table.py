@@ -9,6 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem
 
 from kymaton.app.sync.laying import Laid
+from kymaton.app.widgets.basic import plain_tip
 from kymaton.core.words import number
 
 if TYPE_CHECKING:
@@ -92,7 +93,7 @@ class SoundTable(QTableWidget):
             item.setCheckState(Qt.CheckState.Unchecked)
         elif not editable:
             item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)
-            item.setToolTip(str(self.sounds[row].path))
+            item.setToolTip(plain_tip(str(self.sounds[row].path)))
         self.setItem(row, column, item)
 
     def _typed(self, item: QTableWidgetItem) -> None:

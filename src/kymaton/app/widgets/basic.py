@@ -1,5 +1,6 @@
 """Small widgets and helpers that every view uses."""
 
+import html
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
@@ -40,6 +41,11 @@ def label(text: str = "", name: str = "", wrap: bool = False) -> QLabel:
     return result
 
 
+def plain_tip(text: str) -> str:
+    """A tool tip that says what stands there: Qt would read a name with tags in it as HTML, and fetch what it names."""
+    return f"<qt>{html.escape(text)}</qt>" if "<" in text else text
+
+
 def button(text: str, pressed: Callable[[], object], kind: str = "", tip: str = "") -> QPushButton:
     result = QPushButton(text)
     result.setProperty("kind", kind)
@@ -47,7 +53,7 @@ def button(text: str, pressed: Callable[[], object], kind: str = "", tip: str = 
     result.clicked.connect(lambda: pressed())
     result.setCursor(Qt.CursorShape.PointingHandCursor)
     if tip:
-        result.setToolTip(tip)
+        result.setToolTip(plain_tip(tip))
     return result
 
 

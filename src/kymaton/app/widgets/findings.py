@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QScrollArea
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
-from kymaton.app.widgets.basic import button, empty, label
+from kymaton.app.widgets.basic import button, empty, label, plain_tip
 from kymaton.core.checks import SEVERITIES
 from kymaton.core.checks.report import Card
 from kymaton.core.words import counted, db, hertz, lowered, metres, ms, ms_within, number
@@ -130,7 +130,7 @@ class CardView(QFrame):
                 self.fix_button.hide()
                 return
             self.fix_button.show()
-            self.fix_button.setToolTip(f"{fix.title} (Enter on the card)")
+            self.fix_button.setToolTip(plain_tip(f"{fix.title} (Enter on the card)"))
             fits = self.fix_button.fontMetrics().horizontalAdvance(fix.title) <= self.room - 60
             self.fix_button.setText(fix.title if fits else "Do this")
             self._flow()

@@ -1,7 +1,6 @@
 """The kind of value object that a show is made of, and the types of its fields with their bounds."""
 
 import re
-import sys
 from typing import Annotated, Any, Self, TypeVar
 
 import msgspec
@@ -10,7 +9,7 @@ from msgspec import Meta
 from kymaton.core.errors import ShowError
 
 HELD_ASIDE = "\ue000"  # a key of no meaning, which readers of files refuse
-MOST = sys.float_info.max  # bounds that shut out what is no number (NaN) and what is none any more (infinity)
+MOST = 1e9  # of any number: shuts out infinity and what is no number (NaN), and what no sum can be trusted with
 
 Id = Annotated[str, Meta(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=80)]
 PortId = Annotated[str, Meta(pattern=r"^[a-z0-9][a-z0-9-]*/[a-z0-9][a-z0-9-]*$", max_length=160)]

@@ -1,6 +1,7 @@
 """The Show: everything a show file holds, with its names resolved and its references checked."""
 
 import datetime
+import math
 from collections.abc import Iterator
 from functools import cached_property
 from typing import Annotated, Any, Literal, Self, TypeVar
@@ -219,6 +220,9 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
 
 
 S = TypeVar("S", bound=Show)
+MOST_DELAY_MS, MOST_GAIN_DB, MOST_LEVEL = 600_000.0, 200.0, 300.0  # ten minutes; more than any gear has
+MOST_LENGTH_M, LONGEST_NAME = 1e6, 500
+ANY = (-math.inf, math.inf)
 
 
 def validated(show: S) -> S:
@@ -251,6 +255,39 @@ def contradictions(show: Show) -> Iterator[str]:
     yield from _device_contradictions(show)
     yield from _cable_contradictions(show)
     yield from _reference_contradictions(show)
+    yield from _out_of_bounds(show)
+
+
+def _out_of_bounds(show: Show) -> Iterator[str]:
+    """Figures that no gear has, with which delays would overflow and levels be infinite; and names of several lines."""
+    if not show.title.isprintable():
+        yield "title: it is one line of text"
+    for group in ("people", "places", "sounds", "listeners", "devices", "cues", "variants", "alternatives"):
+        for item in getattr(show, group):
+            if len(item.name) > LONGEST_NAME or "\n" in item.name:
+                yield f"{group}, '{item.id}': a name is one line of at most {LONGEST_NAME} characters"
+    for device in show.devices:
+        for route in device.routes:
+            for what, figure, low, high in (
+                ("delay", route.delay_ms, 0.0, MOST_DELAY_MS),
+                ("gain", route.gain_db, -MOST_GAIN_DB, MOST_GAIN_DB),
+            ):
+                if not low <= figure.value <= high or figure.plus_minus > high:
+                    unit = "ms" if what == "delay" else "dB"
+                    said = f"a {what} of {figure.value:g} ± {figure.plus_minus:g} {unit}"
+                    yield f"devices, '{device.id}': {said} is beyond {low:g} to {high:g} {unit}"
+        for control in device.controls:
+            values = [control.value, *(c.controls[control.id] for c in show.cues if control.id in c.controls)]
+            low, high = {"delay": (0.0, MOST_DELAY_MS), "level": (-MOST_GAIN_DB, MOST_GAIN_DB)}.get(control.kind, ANY)
+            for value in values:
+                if not isinstance(value, bool | str) and not low <= value <= high:
+                    yield f"devices, '{device.id}', control '{control.id}': {value:g} is beyond {low:g} to {high:g}"
+    for cable in show.cables:
+        if cable.length_m > MOST_LENGTH_M:
+            yield f"cables, '{cable.id}': a length of {cable.length_m:g} m is beyond {MOST_LENGTH_M:g} m"
+    for sound in show.sounds:
+        if abs(sound.level) > MOST_LEVEL or abs(sound.peak_over_typical_db) > MOST_LEVEL:
+            yield f"sounds, '{sound.id}': a level of {sound.level:g} is beyond {MOST_LEVEL:g} dB"
 
 
 def _device_contradictions(show: Show) -> Iterator[str]:

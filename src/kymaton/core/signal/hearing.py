@@ -12,6 +12,7 @@ from functools import cached_property
 import numpy as np
 from msgspec import Struct
 
+from kymaton.core.nets import back_edges, net_of
 from kymaton.core.signal.folding import FoldedEdges, Folding, fold, folded_values
 from kymaton.core.signal.graph import EdgeState, FloatArray, IntArray, SignalGraph
 from kymaton.core.units import SILENT, decibels
@@ -22,6 +23,7 @@ END_DB = -80.0
 LOOP_DB = -60.0
 MAX_LOOP_ROUNDS = 400
 MAX_LOOP_ARRIVALS = 20_000
+NEARLY = 1e-9  # of a gain of 1: as good as running away
 
 
 class Arrival(Struct, frozen=True):
@@ -265,8 +267,29 @@ class _Solver:
         if self.dropped is not None:
             np.add.at(self.dropped, (node, signal), size)
 
+    def _opened(self, inner: IntArray, first: Arrivals) -> IntArray:
+        """The edges of a component, without those that lead back where it runs away: then nothing in it has a level.
+
+        It runs away where the magnitudes of its gains have a spectral radius of 1 or more: the loop is reported, and
+        all else is judged with it opened. Cut are the edges that lead back in a depth-first order from where sound
+        comes in (Tarjan, "Depth-first search and linear graph algorithms", SIAM J. Computing 1 (1972)).
+        """
+        src, dst = self.folding.src[inner].tolist(), self.folding.dst[inner].tolist()
+        place = {node: number for number, node in enumerate(dict.fromkeys([*src, *dst]))}
+        size = np.zeros((len(place), len(place)))
+        np.add.at(size, ([place[n] for n in dst], [place[n] for n in src]), np.abs(self.values.amplitude[inner]))
+        if min(float(size.sum(axis=0).max()), float(size.sum(axis=1).max())) < 1.0 - NEARLY:
+            return inner  # no norm is below the radius
+        if float(np.abs(np.linalg.eigvals(size)).max()) < 1.0 - NEARLY:
+            return inner
+        entered = [n for n in dict.fromkeys(first.node.tolist()) if n in place]
+        self.truncated = True
+        back = set(back_edges(net_of(zip(src, dst, strict=True)), [*entered, *place]))
+        return inner[[ends not in back for ends in zip(src, dst, strict=True)]]
+
     def _unroll(self, inner: IntArray, first: Arrivals) -> Arrivals:
         """Send arrivals round the loops of one component until they are 60 dB below the strongest."""
+        inner = self._opened(inner, first)
         nodes, signals = len(self.graph.nodes), self.signals
         strongest = np.zeros(nodes * signals)
         rounds, front, total = [first], first, len(first)

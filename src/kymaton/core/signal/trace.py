@@ -2,6 +2,7 @@
 
 import math
 from collections import defaultdict
+from collections.abc import Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -14,6 +15,7 @@ from kymaton.core.words import number
 
 MAX_PATHS = 400
 MAX_VISITS = 3  # of one node in one path: enough to show a loop
+MAX_STEPS = 40_000  # of all paths together: among loops that amplify there are no quiet ways that end the search
 
 
 class Path(Struct, frozen=True):
@@ -68,54 +70,63 @@ def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor
     for x in state.exceptions:
         special[x.edge].append(x)
     found: list[Path] = []
-
-    def walk(
-        node: int,
-        signal: int,
-        gain: float,
-        tick: int,
-        sign: int,
-        edges: list[int],
-        visits: dict[int, int],
-    ) -> None:
-        if node in ears:
+    waiting = [_Way(node, signal) for node, signal in reversed(starts)]
+    for _ in range(MAX_STEPS):
+        if not waiting or len(found) >= MAX_PATHS:
+            break
+        way = waiting.pop()
+        if way.node in ears:
             found.append(
                 Path(
                     sound=sound,
                     listener=listener,
-                    sound_channel=graph.signals[signal][1],
-                    ear=ears[node],
-                    delay_us=tick,
-                    plus_minus_ms=plus_minus_ms(graph, edges),
-                    gain_db=gain,
-                    polarity=sign,
-                    edges=tuple(edges),
+                    sound_channel=graph.signals[way.signal][1],
+                    ear=ears[way.node],
+                    delay_us=way.tick,
+                    plus_minus_ms=plus_minus_ms(graph, way.edges),
+                    gain_db=way.gain_db,
+                    polarity=way.sign,
+                    edges=way.edges,
                 )
             )
-            return
-        for edge in sorted(out[node], key=lambda e: -(float(state.gain_db[e]) + to_go.get(int(graph.dst[e]), SILENT))):
+            continue
+        further = []
+        for edge in out[way.node]:
             after = int(graph.dst[edge])
-            step = float(state.gain_db[edge]) + sum(x.gain_db for x in special[edge] if x.signals[signal])
-            if len(found) >= MAX_PATHS or gain + step + to_go.get(after, SILENT) < strongest + floor_db:
+            gain = way.gain_db + float(state.gain_db[edge])
+            gain += sum(x.gain_db for x in special[edge] if x.signals[way.signal])
+            if gain + to_go.get(after, SILENT) < strongest + floor_db:
                 continue
-            if visits.get(after, 0) >= MAX_VISITS:
+            if sum(int(graph.dst[e]) == after for e in way.edges) >= MAX_VISITS:
                 continue
-            walk(
-                after,
-                signal,
-                gain + step,
-                tick + int(state.delay_us[edge]),
-                sign * int(graph.sign[edge]),
-                [*edges, edge],
-                {**visits, after: visits.get(after, 0) + 1},
-            )
-
-    for node, signal in starts:
-        walk(node, signal, 0.0, 0, 1, [], {})
+            further.append((float(state.gain_db[edge]) + to_go.get(after, SILENT), way.on(graph, state, edge, gain)))
+        waiting += [on for _, on in sorted(further, key=lambda each: -each[0])][::-1]  # the loudest is taken next
     return sorted(found, key=lambda p: -p.gain_db)
 
 
-def plus_minus_ms(graph: SignalGraph, edges: list[int]) -> float:
+class _Way(Struct, frozen=True):
+    """A way that is being walked: where it has come, and how."""
+
+    node: int
+    signal: int
+    gain_db: float = 0.0
+    tick: int = 0
+    sign: int = 1
+    edges: tuple[int, ...] = ()
+
+    def on(self, graph: SignalGraph, state: EdgeState, edge: int, gain_db: float) -> "_Way":
+        """The way with one edge more."""
+        return _Way(
+            node=int(graph.dst[edge]),
+            signal=self.signal,
+            gain_db=gain_db,
+            tick=self.tick + int(state.delay_us[edge]),
+            sign=self.sign * int(graph.sign[edge]),
+            edges=(*self.edges, edge),
+        )
+
+
+def plus_minus_ms(graph: SignalGraph, edges: Sequence[int]) -> float:
     """± of the delay of a path. One figure of one device that is met twice (a call there and back) is off the same way
     both times, so it adds up; different figures add as the root of their squares.
     """

@@ -1,0 +1,67 @@
+"""How commands end: codes, one line, nothing left behind."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+
+import pytest
+
+from tests.shows import DEMO
+
+KYMATON = [sys.executable, "-m", "kymaton.cli.main"]
+
+
+def run(*words: str, **how) -> subprocess.CompletedProcess:
+    how = {"stdout": subprocess.PIPE, **how}
+    return subprocess.run([*KYMATON, *words], stderr=subprocess.PIPE, text=True, timeout=60, **how)
+
+
+def test_a_full_disk_behind_the_output_is_one_line():
+    with open("/dev/full", "w") as full:  # noqa: PTH123
+        done = run("check", str(DEMO), stdout=full)
+    assert done.returncode == 2 and done.stderr == "kymaton: the output: no space left on device.\n"
+
+
+def test_a_reader_that_goes_does_not_make_faults_good():
+    with subprocess.Popen(
+        [*KYMATON, "check", str(DEMO), "--json"], stdout=subprocess.PIPE, stderr=subprocess.PIPE
+    ) as p:
+        assert p.stdout is not None and p.stderr is not None
+        p.stdout.read(10)
+        p.stdout.close()
+        assert p.wait(60) == 141 and p.stderr.read() == b""
+
+
+@pytest.mark.parametrize("name", ["a" * 300, "\udc80\udc81", "a\x1b[31mb"])
+def test_names_that_no_file_has_are_one_line(name):
+    done = run("check", f"{name}.kymaton")
+    assert done.returncode == 2 and done.stderr.startswith("kymaton: ") and done.stderr.count("\n") == 1
+    assert "\x1b" not in done.stderr
+
+
+def test_another_locale_prints_what_it_can():
+    done = run(
+        "check", str(DEMO), env={**os.environ, "LC_ALL": "C", "PYTHONIOENCODING": "ascii:strict", "PYTHONUTF8": "0"}
+    )
+    assert done.returncode == 1 and "59 faults" in done.stdout and done.stderr == ""
+
+
+@pytest.mark.parametrize(("number", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGHUP, 129)])
+def test_a_signal_ends_it_and_leaves_no_half_file(tmp_path, number, code):
+    out = tmp_path / "clip.mp4"
+    with subprocess.Popen([*KYMATON, "sync", "clip", "-o", str(out), "--seconds", "600"], stderr=subprocess.PIPE) as p:
+        while not list(tmp_path.iterdir()) and p.poll() is None:
+            time.sleep(0.02)
+        p.send_signal(number)
+        assert p.wait(60) == code and p.stderr is not None and b"Traceback" not in p.stderr.read()
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_mistake_of_our_own_is_not_the_code_of_faults(monkeypatch, capsys):
+    from kymaton.cli import main as module
+
+    monkeypatch.setattr(module, "parser", lambda: 1 / 0)
+    assert module.main(["check"]) == 3
+    assert capsys.readouterr().err == "kymaton: a mistake in Kymaton (ZeroDivisionError: division by zero).\n"
