@@ -6,7 +6,7 @@ COMPUTING := tests/core tests/language tests/catalogue tests/store tests/cli
 COVERED := src/kymaton/core/*,src/kymaton/language/*,src/kymaton/catalogue/*,src/kymaton/store/*
 SCREEN := $(VENV)/.screen
 
-.PHONY: demo test cover bench screenshots lint format mutants pages package schema demo-shows demo-stems system clean
+.PHONY: demo test cover bench fuzz screenshots lint format mutants pages package schema demo-shows demo-stems system clean
 
 demo: $(READY)
 	$(VENV)/bin/kymaton demo
@@ -35,6 +35,10 @@ format: $(READY)
 # small deliberate changes in one module, and whether its tests notice: make mutants FILE=src/kymaton/core/nets.py
 mutants: $(READY)
 	$(PYTHON) -m tests.mutants $(FILE) $(TESTS)
+
+# damaged and miswired shows: whatever is in them, there is a sentence or an answer
+fuzz: $(READY)
+	$(PYTHON) -m tests.fuzz.shows $(or $(MANY),20000) $(or $(SEED),1)
 
 bench: $(READY)
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m benchmarks

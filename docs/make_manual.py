@@ -16,7 +16,7 @@ from kymaton.cli.parser import parser
 
 EXIT = (
     "Exit code 0: done, and no faults; 1: the show has faults; 2: it could not be done, with one line on standard "
-    "error and no file left behind; 3: a mistake in Kymaton; 130: stopped by Ctrl+C (128 and the number of the signal); "
+    "error and no file left behind; 3: a mistake in Kymaton; 130: stopped by Ctrl+C (128 + the number of a signal); "
     "141: what read the output is gone."
 )
 

@@ -31,8 +31,9 @@ TROUBLES = {
 }
 
 
-@pytest.mark.parametrize("exposure", [0.0, 0.9])
-@pytest.mark.parametrize("trouble", TROUBLES)
+@pytest.mark.parametrize(
+    ("trouble", "exposure"), [*((name, 0.9) for name in TROUBLES), ("dim", 0.0), ("small", 0.0), ("missing", 0.0)]
+)
 def test_troubles_are_borne(tmp_path, trouble, exposure):
     camera = replace(SMALL, exposure=exposure, **TROUBLES[trouble])
     found = filmed(camera, tmp_path)

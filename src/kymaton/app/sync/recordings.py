@@ -117,7 +117,8 @@ class RecordingsPage(QWidget):
         if not here:
             text = (
                 "Play the sync clip before the camera, record it where the sound and the picture arrive, and drop the "
-                "recording here."
+                "recording here. Make the clip at a rate unlike the camera's, and do not let its white be overexposed; "
+                "then the lead is known to a few milliseconds, else to half a frame."
             )
             self.cards.addWidget(label(text, "soft", wrap=True))
         alike = [m for m in here if m.row == here[-1].row]  # nothing was changed in between

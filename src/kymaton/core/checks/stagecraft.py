@@ -49,7 +49,7 @@ def monitor_late(view: CueSolution) -> Iterable[Finding]:
 def faster_way(view: CueSolution, listener: Listener, sound: Sound) -> str:
     """What would bring it sooner: said of the device on its way that takes the most time."""
     took: dict[str, float] = {}
-    for edge in view.paths(listener.id, sound.id)[0].edges:
+    for edge in next((path.edges for path in view.paths(listener.id, sound.id)), ()):
         passed = view.graph.edges[edge].device
         if passed is not None:
             took[passed] = took.get(passed, 0.0) + float(view.state.delay_us[edge]) / 1000
