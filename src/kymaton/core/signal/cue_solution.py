@@ -9,7 +9,7 @@ from kymaton.core.model import Cue, Listener, Show, Sound, Variant, Want
 from kymaton.core.signal.graph import EdgeState, SignalGraph, flatten, state
 from kymaton.core.signal.hearing import Arrival, Hearing, solve
 from kymaton.core.signal.loops import Loop, find_loops
-from kymaton.core.signal.trace import Path, trace
+from kymaton.core.signal.trace import Path, Tracer
 from kymaton.core.units import SILENT
 
 HEARD_DB = -20.0  # must hear: within this of the loudest
@@ -144,9 +144,13 @@ class CueSolution:
         carried = (a.plus_minus_ms for a in self.hearing.arrivals(listener, sound) if a.delay_us == delay_us)
         return max(carried, default=0.0)
 
+    @cached_property
+    def _tracer(self) -> Tracer:
+        return Tracer(self.graph, self.state)
+
     def paths(self, listener: str, sound: str) -> list[Path]:
         """All routes from a sound to a listener, strongest first."""
         key = (listener, sound)
         if key not in self._traces:
-            self._traces[key] = trace(self.graph, self.state, listener, sound)
+            self._traces[key] = self._tracer.paths(listener, sound)
         return self._traces[key]

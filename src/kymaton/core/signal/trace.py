@@ -8,8 +8,9 @@ import numpy as np
 from msgspec import Struct
 
 from kymaton.core.model import Show
+from kymaton.core.nets import back_edges, net_of
 from kymaton.core.signal.folding import reachable
-from kymaton.core.signal.graph import EdgeState, SignalGraph
+from kymaton.core.signal.graph import EdgeState, SignalGraph, SoundException
 from kymaton.core.units import SILENT, air_metres, unit_of
 from kymaton.core.words import number
 
@@ -52,56 +53,116 @@ class Station(Struct, frozen=True):
 
 def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor_db: float = -80.0) -> list[Path]:
     """All paths down to `floor_db` under the strongest, strongest first, at most MAX_PATHS."""
-    ears = {int(n): c for (x, c), n in zip(graph.ears, graph.ear_node, strict=True) if x == listener}
-    starts = [
-        (int(n), i) for i, ((s, _), n) in enumerate(zip(graph.signals, graph.signal_node, strict=True)) if s == sound
-    ]
-    out = defaultdict(list)
-    into = defaultdict(list)
-    for index, gain in enumerate(state.gain_db.tolist()):
-        if gain > SILENT:
-            out[int(graph.src[index])].append(index)
-            into[int(graph.dst[index])].append(index)
-    to_go = _best_to_go(graph, state, set(ears), into)
-    strongest = max((to_go.get(n, SILENT) for n, _ in starts), default=SILENT)
-    if strongest == SILENT:
-        return []
-    special = defaultdict(list)
-    for x in state.exceptions:
-        special[x.edge].append(x)
-    found: list[Path] = []
-    waiting = [_Way(node, signal) for node, signal in reversed(starts)]
-    for _ in range(MAX_STEPS):
-        if not waiting or len(found) >= MAX_PATHS:
-            break
-        way = waiting.pop()
-        if way.node in ears:
-            found.append(
-                Path(
-                    sound=sound,
-                    listener=listener,
-                    sound_channel=graph.signals[way.signal][1],
-                    ear=ears[way.node],
-                    delay_us=way.tick,
-                    plus_minus_ms=plus_minus_ms(graph, way.edges),
-                    gain_db=way.gain_db,
-                    polarity=way.sign,
-                    edges=way.edges,
+    return Tracer(graph, state).paths(listener, sound, floor_db)
+
+
+class Tracer:
+    """Finds paths in one state of a graph; what is open, and the best ways to a listener, are looked up once."""
+
+    def __init__(self, graph: SignalGraph, state: EdgeState) -> None:
+        self.graph, self.state = graph, state
+        self.gain_db: list[float] = state.gain_db.tolist()
+        self.src: list[int] = graph.src.tolist()
+        self.dst: list[int] = graph.dst.tolist()
+        self.out: defaultdict[int, list[int]] = defaultdict(list)
+        self.into: defaultdict[int, list[int]] = defaultdict(list)
+        for edge, gain in enumerate(self.gain_db):
+            if gain > SILENT:
+                self.out[self.src[edge]].append(edge)
+                self.into[self.dst[edge]].append(edge)
+        self.special: defaultdict[int, list[SoundException]] = defaultdict(list)
+        for x in state.exceptions:
+            self.special[x.edge].append(x)
+        self.known: dict[str, tuple[dict[int, int], dict[int, float]]] = {}
+
+    def _to(self, listener: str) -> tuple[dict[int, int], dict[int, float]]:
+        """The ears of a listener with their channels, and the highest gain from each node to any of them."""
+        if listener not in self.known:
+            graph = self.graph
+            ears = {int(n): c for (x, c), n in zip(graph.ears, graph.ear_node, strict=True) if x == listener}
+            self.known[listener] = ears, self._best_to_go(set(ears))
+        return self.known[listener]
+
+    def paths(self, listener: str, sound: str, floor_db: float = -80.0) -> list[Path]:
+        """All paths down to `floor_db` under the strongest, strongest first, at most MAX_PATHS."""
+        graph, gains, dst = self.graph, self.gain_db, self.dst
+        ears, to_go = self._to(listener)
+        numbered = enumerate(zip(graph.signals, graph.signal_node.tolist(), strict=True))
+        starts = [(node, number) for number, ((id, _), node) in numbered if id == sound]
+        strongest = max((to_go.get(n, SILENT) for n, _ in starts), default=SILENT)
+        if strongest == SILENT:
+            return []
+        found: list[Path] = []
+        waiting = [_Way(node, signal) for node, signal in reversed(starts)]
+        for _ in range(MAX_STEPS):
+            if not waiting or len(found) >= MAX_PATHS:
+                break
+            way = waiting.pop()
+            if way.node in ears:
+                found.append(
+                    Path(
+                        sound=sound,
+                        listener=listener,
+                        sound_channel=graph.signals[way.signal][1],
+                        ear=ears[way.node],
+                        delay_us=way.tick,
+                        plus_minus_ms=plus_minus_ms(graph, way.edges),
+                        gain_db=way.gain_db,
+                        polarity=way.sign,
+                        edges=way.edges,
+                    )
                 )
-            )
-            continue
-        further = []
-        for edge in out[way.node]:
-            after = int(graph.dst[edge])
-            gain = way.gain_db + float(state.gain_db[edge])
-            gain += sum(x.gain_db for x in special[edge] if x.signals[way.signal])
-            if gain + to_go.get(after, SILENT) < strongest + floor_db:
                 continue
-            if sum(int(graph.dst[e]) == after for e in way.edges) >= MAX_VISITS:
-                continue
-            further.append((float(state.gain_db[edge]) + to_go.get(after, SILENT), way.on(graph, state, edge, gain)))
-        waiting += [on for _, on in sorted(further, key=lambda each: -each[0])][::-1]  # the loudest is taken next
-    return sorted(found, key=lambda p: -p.gain_db)
+            further = []
+            for edge in self.out[way.node]:
+                after = dst[edge]
+                gain = way.gain_db + gains[edge]
+                gain += sum(x.gain_db for x in self.special[edge] if x.signals[way.signal])
+                ahead = to_go.get(after, SILENT)
+                if gain + ahead >= strongest + floor_db and way.passed.count(after) < MAX_VISITS:
+                    further.append((gains[edge] + ahead, edge, after, gain))
+            further.sort(key=lambda each: -each[0])
+            waiting += [self._on(way, edge, after, gain) for _, edge, after, gain in reversed(further)]
+        return sorted(found, key=lambda p: -p.gain_db)
+
+    def _on(self, way: "_Way", edge: int, after: int, gain_db: float) -> "_Way":
+        """The way with one edge more."""
+        return _Way(
+            node=after,
+            signal=way.signal,
+            gain_db=gain_db,
+            tick=way.tick + int(self.state.delay_us[edge]),
+            sign=way.sign * int(self.graph.sign[edge]),
+            edges=(*way.edges, edge),
+            passed=(*way.passed, after),
+        )
+
+    def _best_to_go(self, ears: set[int]) -> dict[int, float]:
+        """Highest gain from each node to any of the ears; within loops that amplify, of a few turns only."""
+        best = dict.fromkeys(ears, 0.0)
+        front = set(ears)
+        for _ in range(len(self.graph.nodes)):
+            following: set[int] = set()
+            for node in front:
+                for edge in self.into.get(node, ()):
+                    before, gain = self.src[edge], best[node] + self.gain_db[edge]
+                    if gain > best.get(before, SILENT) + 1e-9 and before not in ears:
+                        best[before] = gain
+                        following.add(before)
+            front = following
+            if not front:
+                return best
+        self._open()  # still higher after as many turns as there are nodes: it runs away
+        return self._best_to_go(ears)
+
+    def _open(self) -> None:
+        """Leave out what leads back: a loop that amplifies has no strongest way, and would hide all others."""
+        ends = [(self.src[e], self.dst[e]) for edges in self.out.values() for e in edges]
+        back = set(back_edges(net_of(ends), [*self.graph.signal_node.tolist(), *(a for a, _ in ends)]))
+        for table in (self.out, self.into):
+            for node, edges in table.items():
+                table[node] = [e for e in edges if (self.src[e], self.dst[e]) not in back]
+        self.known.clear()
 
 
 class _Way(Struct, frozen=True):
@@ -113,17 +174,7 @@ class _Way(Struct, frozen=True):
     tick: int = 0
     sign: int = 1
     edges: tuple[int, ...] = ()
-
-    def on(self, graph: SignalGraph, state: EdgeState, edge: int, gain_db: float) -> "_Way":
-        """The way with one edge more."""
-        return _Way(
-            node=int(graph.dst[edge]),
-            signal=self.signal,
-            gain_db=gain_db,
-            tick=self.tick + int(state.delay_us[edge]),
-            sign=self.sign * int(graph.sign[edge]),
-            edges=(*self.edges, edge),
-        )
+    passed: tuple[int, ...] = ()
 
 
 def plus_minus_ms(graph: SignalGraph, edges: Sequence[int]) -> float:
@@ -136,24 +187,6 @@ def plus_minus_ms(graph: SignalGraph, edges: Sequence[int]) -> float:
         if spread:
             figures[graph.edges[edge].device, int(graph.delay_us[edge]), spread] += spread
     return math.sqrt(sum(s * s for s in figures.values())) / 1000.0
-
-
-def _best_to_go(graph: SignalGraph, state: EdgeState, ears: set[int], into: dict[int, list[int]]) -> dict[int, float]:
-    """Highest gain from each node to any of the ears; within loops that amplify, of a few turns only."""
-    best = dict.fromkeys(ears, 0.0)
-    front = set(ears)
-    for _ in range(len(graph.nodes)):
-        following: set[int] = set()
-        for node in front:
-            for edge in into.get(node, ()):
-                before, gain = int(graph.src[edge]), best[node] + float(state.gain_db[edge])
-                if gain > best.get(before, SILENT) + 1e-9 and before not in ears:
-                    best[before] = gain
-                    following.add(before)
-        if not following:
-            break
-        front = following
-    return best
 
 
 def stations(show: Show, graph: SignalGraph, state: EdgeState, path: Path) -> list[Station]:
