@@ -83,3 +83,21 @@ def test_figures_that_no_gear_has_are_refused_with_their_place(field, value):
     assert "a.kymaton" in str(caught.value) and device["id"] in str(caught.value)
     device["routes"][0][field] = 200 if field == "gain_db" else 600_000
     parse_show(json.dumps(content).encode(), "a.kymaton")
+
+
+def test_what_a_killed_process_left_is_swept_at_the_next_save(tmp_path):
+    import subprocess
+    import sys
+
+    gone = subprocess.run([sys.executable, "-c", "import os; print(os.getpid())"], capture_output=True, text=True)
+    path = tmp_path / "a.kymaton"
+    left = tmp_path / f".a.kymaton.{int(gone.stdout)}.part"
+    other, strange = tmp_path / f".b.kymaton.{int(gone.stdout)}.part", tmp_path / ".a.kymaton.part"
+    for file in (left, other, strange):
+        file.write_bytes(b"half")
+    write_show(call_show(), path)
+    assert not left.exists() and other.exists() and strange.exists()
+    running = tmp_path / f".a.kymaton.{os.getpid()}.part"
+    running.write_bytes(b"being written")
+    write_show(call_show(), tmp_path / "b.kymaton")
+    assert running.exists() and not other.exists()

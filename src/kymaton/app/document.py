@@ -16,14 +16,14 @@ from kymaton.core.checks import Finding
 from kymaton.core.checks.readiness import Readiness, readiness
 from kymaton.core.checks.report import Card, CueReport, Report
 from kymaton.core.edits.controls import Change, apply
-from kymaton.core.errors import FileError
+from kymaton.core.errors import ChangedFile, FileError
 from kymaton.core.model import Show
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import flatten
 from kymaton.store.last_verdict import remember
 from kymaton.store.logbook import Entry, Logbook
 from kymaton.store.recovery import Journal
-from kymaton.store.showfile import read_show, write_show
+from kymaton.store.showfile import identity, read_show, write_show
 from kymaton.store.stems import copy_stems
 
 if TYPE_CHECKING:
@@ -76,6 +76,7 @@ class Document(QObject):
         self.show = show or Show()
         self.path: Path | None = None
         self.read_from: Path | None = None  # the file that holds the show as it is now, saved or only opened
+        self.seen: tuple[int, int, int] | None = None  # the file of `path` as it was read or written here
         self.folder: Path | None = None
         self.stack = QUndoStack(self)
         self.stack.cleanChanged.connect(self._clean_changed)
@@ -115,6 +116,7 @@ class Document(QObject):
             self.journal.forget()
         self.journal = Journal()
         self.path, self.read_from, self.folder = path, path, path.parent if path else folder
+        self.seen = identity(path) if path is not None else None
         self.restored = restored
         self.cue_id = self.listener_id = self.sound_id = None
         self.stack.clear()
@@ -124,15 +126,21 @@ class Document(QObject):
         if restored:
             self._keep_timer.start()
 
-    def save(self, path: Path | None = None) -> None:
-        """Save to a file (the one it was opened from by default). Raises FileError."""
+    def save(self, path: Path | None = None, over: bool = False) -> None:
+        """Save to a file (the one it was opened from by default). Raises FileError, and ChangedFile unless `over`."""
         target = path or self.path
         if target is None:
             raise FileError("This show has no file yet.")
+        there = identity(target)
+        if target == self.path and not over and there is not None and there != self.seen:
+            raise ChangedFile(
+                f"{target.name}: another program has changed it since it was opened here, so nothing was written."
+            )
         write_show(self.show, target)
         if self.folder is not None:
             copy_stems(self.show, self.folder, target.parent)
         self.path, self.read_from, self.folder = target, target, target.parent
+        self.seen = identity(target)
         self.restored = False
         self.stack.setClean()
         self._keep_timer.stop()

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QFileDialog
 
 from kymaton.app.kinds import FILMS, SOUNDS
 from kymaton.core.edits.next_show import started_from
-from kymaton.core.errors import FileError, NewerFile
+from kymaton.core.errors import ChangedFile, FileError, NewerFile
 from kymaton.core.model import Show
 from kymaton.store.demo import demo_show
 from kymaton.store.recovery import RecoveredWork, discard, kept_work
@@ -92,9 +92,13 @@ class FileActions:
             path = Path(chosen)
             self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
 
-    def save_to(self, path: Path) -> None:
+    def save_to(self, path: Path, over: bool = False) -> None:
         try:
-            self.document.save(path)
+            self.document.save(path, over)
+        except ChangedFile as error:
+            ways = (("Save over it", partial(self.save_to, path, True)), ("Save under another name", self.ask_save))
+            self.window.notice(str(error), *ways)
+            return
         except FileError as error:
             self.window.notice(str(error))
             return

@@ -4,6 +4,7 @@ KymatonError
     ShowError       a show that contradicts itself, or a line about it that cannot be done
     FileError       a file that cannot be read or written: it names the file, the place in it and the reason
         NewerFile   a file of a newer version
+        ChangedFile a file that another program has changed meanwhile
     RenderError     nothing to hear
     MeasureError    nothing to measure in a recording
     AlignError      recordings that cannot be laid over each other
@@ -29,6 +30,10 @@ class FileError(KymatonError):
 
 class NewerFile(FileError):
     """A file of a newer version: it may be read, but never be written over."""
+
+
+class ChangedFile(FileError):
+    """A file that another program has changed since it was read: it is not written over unasked."""
 
 
 class RenderError(KymatonError, ValueError):

@@ -1,5 +1,6 @@
 """Sync clips: flash and beep at irregular intervals, with a countdown, a frame counter and a code for each event."""
 
+import glob
 import math
 import os
 import tempfile
@@ -19,6 +20,7 @@ from msgspec import Struct
 from kymaton.core.errors import FileError, Progress, Stopped
 from kymaton.core.measuring.clip_pattern import event_frames, flash_frames, pattern_sound
 from kymaton.media.reading import opened, why
+from kymaton.store.atomic import sweep
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -191,7 +193,8 @@ def beside(path: Path) -> Path:
     overwritten when it is closed, and only its owner could read it.
     """
     try:
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.stem}-", suffix=path.suffix)
+        sweep(path.parent, f".{glob.escape(path.stem)}.*{path.suffix}")
+        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.stem}.{os.getpid()}.", suffix=path.suffix)
         os.close(handle)
         Path(name).unlink()
     except OSError as error:

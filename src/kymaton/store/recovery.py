@@ -11,7 +11,7 @@ from msgspec import Struct
 
 from kymaton.core.errors import FileError
 from kymaton.core.model import Show
-from kymaton.store.atomic import write_whole
+from kymaton.store.atomic import is_running, write_whole
 from kymaton.store.folders import state_folder
 from kymaton.store.showfile import parse_show, read_bytes, show_bytes
 
@@ -104,14 +104,5 @@ def discard(kept: RecoveredWork) -> None:
 
 
 def _runs(process: int) -> bool:
-    if process == os.getpid():
-        return False  # the same number after a restart: this process has kept nothing yet when it looks
-    try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        pass
-    with contextlib.suppress(OSError):
-        return b"kymaton" in Path(f"/proc/{process}/cmdline").read_bytes()
-    return True
+    """Whether another Kymaton keeps this; the same number after a restart is none: this one has kept nothing yet."""
+    return process != os.getpid() and is_running(process)

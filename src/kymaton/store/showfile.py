@@ -163,6 +163,15 @@ def write_show(show: Show, path: Path, keep_previous: bool = True) -> None:
     write_whole(path, show_bytes(show), keep_previous)
 
 
+def identity(path: Path) -> tuple[int, int, int] | None:
+    """What tells a file from what it was before: its number, when it was changed (ns), its size. None: not there."""
+    try:
+        about = path.stat()
+    except (OSError, ValueError):
+        return None
+    return about.st_ino, about.st_mtime_ns, about.st_size
+
+
 def schema() -> dict[str, Any]:
     """JSON Schema of the show file."""
     found = _for_people(msgspec.json.schema(Show))
