@@ -167,3 +167,18 @@ def test_where_a_part_runs_away_it_is_opened(edges):
     delays = {sum(edges[e][1] for e in itertools.pairwise(way) if e in edges) for way in ways}
     assert hearing.truncated and {a.delay_us for a in found} <= delays
     assert min(a.delay_us for a in found) == 0 and all(math.isfinite(a.gain_db) for a in found)
+
+
+@pytest.mark.parametrize(("feeds", "heard"), [(False, True), (True, False), (False, False)])
+def test_a_loop_that_no_sound_enters_or_that_nobody_hears_is_found(feeds, heard):
+    """Noise is enough to start it. Nodes 1 to 3 go round; one of them may be fed, and one heard."""
+    rows = [(1, 2, -2.0, 100, 1), (2, 3, 1.0, 20, 1), (3, 1, -4.0, 3, 1), (0, 4, 0.0, 0, 1), (4, 5, 0.0, 0, 1)]
+    rows += [(0, 1, 0.0, 0, 1)] if feeds else []
+    rows += [(3, 5, 0.0, 0, 1)] if heard else []
+    [loop] = find_loops(solve(*make_graph(6, [0], [5], rows)))
+    assert loop.margin_db == pytest.approx(5.0) and loop.delay_us == 123 and loop.single
+    assert sorted(loop.edges) == [0, 1, 2]
+    assert (
+        find_loops(solve(*make_graph(6, [0], [5], [r if r[:2] != (3, 1) else (3, 1, -math.inf, 3, 1) for r in rows])))
+        == []
+    )

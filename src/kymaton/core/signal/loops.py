@@ -11,11 +11,14 @@ import math
 import numpy as np
 from msgspec import Struct
 
-from kymaton.core.nets import elementary_cycles, net_of, preorder, topological
+from kymaton.core.nets import elementary_cycles, net_of, preorder, strong_components, topological
+from kymaton.core.signal.folding import reachable
 from kymaton.core.signal.graph import SignalGraph
 from kymaton.core.signal.hearing import Hearing
+from kymaton.core.units import SILENT
 
 MAX_CYCLES = 300
+Ends = tuple[int, int]
 
 
 class Loop(Struct, frozen=True):
@@ -42,30 +45,63 @@ class Loop(Struct, frozen=True):
 
 
 def find_loops(hearing: Hearing) -> list[Loop]:
-    """One Loop for each strongly connected component that sound can go round in."""
-    return [_judge(hearing, level.inner) for level in hearing.folding.levels if level.is_loop]
+    """One Loop for each strongly connected component that sound can go round in.
 
-
-def _judge(hearing: Hearing, inner: "np.ndarray") -> Loop:
+    Those too that no sound of the show enters, or that no listener hears: noise is enough to start them.
+    """
     folding, values = hearing.folding, hearing.values
-    gain: dict[tuple[int, int], float] = {}
-    best: dict[tuple[int, int], int] = {}
-    for edge in inner.tolist():
-        ends = (int(folding.src[edge]), int(folding.dst[edge]))
-        size = abs(float(values.amplitude[edge]))
-        gain[ends] = gain.get(ends, 0.0) + size
-        if ends not in best or size > abs(values.amplitude[best[ends]]):
-            best[ends] = edge
+    found = []
+    for level in folding.levels:
+        if level.is_loop:
+            edges = level.inner.tolist()
+            ends = [(int(folding.src[e]), int(folding.dst[e])) for e in edges]
+            size = np.abs(values.amplitude[level.inner]).tolist()
+            delay = values.delay_us[level.inner].tolist()
+            found.append(_judge(ends, size, delay, [_chain(hearing, e) for e in edges]))
+    return found + _unheard(hearing)
+
+
+def _unheard(hearing: Hearing) -> list[Loop]:
+    """Loops among the open edges that no way from a sound to a listener uses."""
+    graph, state = hearing.graph, hearing.state
+    count, is_open = len(graph.nodes), state.gain_db > SILENT
+    src, dst = graph.src[is_open], graph.dst[is_open]
+    live = reachable(count, src, dst, graph.signal_node) & reachable(count, dst, src, graph.ear_node)
+    idle = np.flatnonzero(is_open & ~(live[graph.src] & live[graph.dst]))
+    if not len(idle):
+        return []
+    ends = list(zip(graph.src[idle].tolist(), graph.dst[idle].tolist(), strict=True))
+    size, delay = (10 ** (state.gain_db[idle] / 20)).tolist(), state.delay_us[idle].tolist()
+    found = []
+    for group in strong_components(net_of(ends)):
+        nodes = set(group)
+        inside = [n for n, (a, b) in enumerate(ends) if a in nodes and b in nodes]
+        if inside:
+            chains = [[int(idle[n])] for n in inside]
+            found.append(
+                _judge([ends[n] for n in inside], [size[n] for n in inside], [delay[n] for n in inside], chains)
+            )
+    return found
+
+
+def _judge(ends: list[Ends], size: list[float], delay_us: list[int], chains: list[list[int]]) -> Loop:
+    """The loop that these edges make: their ends, gains as factors, delays, and the edges of the graph in each."""
+    gain: dict[Ends, float] = {}
+    best: dict[Ends, int] = {}
+    for number, pair in enumerate(ends):
+        gain[pair] = gain.get(pair, 0.0) + size[number]
+        if pair not in best or size[number] > size[best[pair]]:
+            best[pair] = number
     cycles = [
         [(a, b) for a, b in zip(c, [*c[1:], c[0]], strict=True)]
         for c in itertools.islice(elementary_cycles(net_of(gain)), MAX_CYCLES)
     ]
     strongest = max(cycles, key=lambda c: math.prod(gain[e] for e in c))
-    folded = [best[ends] for ends in strongest]
+    used = [best[pair] for pair in strongest]
     return Loop(
         margin_db=_margin_db(gain, cycles),
-        delay_us=int(sum(values.delay_us[e] for e in folded)),
-        edges=tuple(itertools.chain.from_iterable(_chain(hearing, e) for e in folded)),
+        delay_us=int(sum(delay_us[n] for n in used)),
+        edges=tuple(itertools.chain.from_iterable(chains[n] for n in used)),
         single=len(cycles) == 1,
     )
 
