@@ -192,6 +192,26 @@ def two_ways(delay_ms: float, level_db: float, groups: tuple[MicrophoneGroup, ..
     )
 
 
+def one_for_each_ear(both: bool) -> Show:
+    """One sound by two microphones, the second 2 ms later, each to an ear of its own; or the second to both."""
+    show = two_ways(2.0, 0.0)
+    sends = {(1, 1): -6, (2, 2): -6, **({(2, 1): -6} if both else {})}
+    desk = kit.desk("desk", inputs=2, aux=2, gains_db={1: 52, 2: 52}, sends_db=sends)
+    devices = (*(d for d in show.devices if d.id != "desk"), desk, kit.headphones("phones-two"))
+    cables = tuple(c for c in show.cables if c.target != "listener/bob")
+    ears = [("left", "phones", 1), ("right", "phones-two", 2)]
+    cables += tuple(
+        Cable(id=id, source=f"{device}/ears", target="listener/bob", channels=((1, ear),)) for id, device, ear in ears
+    )
+    fed = Cable(id="fed", source="desk/aux2", target="phones-two/in")
+    return Show.checked(**{**show.fields(), "devices": devices, "cables": (*cables, fed)})
+
+
+def test_what_each_ear_hears_once_is_not_doubled():
+    assert has(one_for_each_ear(both=True), "doubled", "bob", "ann", "fault")
+    assert not has(one_for_each_ear(both=False), "doubled", "bob", "ann")
+
+
 def test_two_arrivals_within_fifteen_are_doubled_to_twenty_noted():
     assert has(two_ways(14.0, 0.0), "doubled", "bob", "ann", "fault")
     assert has(two_ways(14.0, -14.0), "doubled", "bob", "ann", "fault")

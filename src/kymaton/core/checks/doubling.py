@@ -53,6 +53,15 @@ def strongest_pair(bursts: list[Burst]) -> tuple[Burst, Burst] | None:
     return best
 
 
+def strongest_pair_of_an_ear(view: CueSolution, listener: Listener, sound: Sound) -> tuple[Burst, Burst] | None:
+    """The two strongest arrivals that one ear gets: what the left ear hears and what the right one does not add up."""
+    at_ears: dict[int, list[Burst]] = {}
+    for a in view.hearing.arrivals(listener.id, sound.id):
+        at_ears.setdefault(a.ear, []).append(Burst(a.delay_us, a.gain_db, a.polarity, a.sound_channel))
+    pairs = [pair for pair in map(strongest_pair, at_ears.values()) if pair is not None]
+    return max(pairs, key=lambda pair: pair[1].gain_db, default=None)
+
+
 def by_microphone_group(view: CueSolution, listener: Listener, sound: Sound, delays_us: set[int]) -> bool:
     """Whether these arrivals come by different microphones of one group, each by one route."""
     groups = [set(g.devices) for g in view.show.microphone_groups]
@@ -84,7 +93,7 @@ def doubled(view: CueSolution) -> Iterable[Finding]:
             continue
         if not view.audible(listener, sound, LEAK_DB):
             continue
-        pair = strongest_pair(view.bursts(listener, sound))
+        pair = strongest_pair_of_an_ear(view, listener, sound)
         if pair is None or pair[0].gain_db - pair[1].gain_db > COLOUR_DB:
             continue
         louder, softer = pair
