@@ -14,7 +14,20 @@ settings.load_profile("kymaton")
 
 
 GARBAGE_KEPT = 50_000  # objects
-LONGEST = ("test_embed.py", "test_real_window.py", "test_measure.py", "test_sound_files.py", "test_align.py")
+LONGEST = (
+    "test_embed.py",
+    "test_sound_files.py",
+    "test_lead_estimate.py",
+    "test_recording.py",
+    "test_measure.py",
+    "test_align.py",
+    "test_troubles.py",
+    "test_real_window.py",
+    "test_fit.py",
+    "test_files.py",
+    "test_recordings.py",
+    "test_mix_minus.py",
+)
 
 
 @pytest.hookimpl(trylast=True)
