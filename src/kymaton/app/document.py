@@ -156,15 +156,17 @@ class Document(QObject):
     def is_clean(self) -> bool:
         return self.stack.isClean() and not self.restored
 
-    def keep(self) -> None:
-        """Write unsaved work aside."""
+    def keep(self) -> bool:
+        """Write unsaved work aside; whether there was any, and it is kept."""
         self._keep_timer.stop()
         if self.is_clean:
-            return
+            return False
         try:
             self.journal.keep(self.show, self.path, self.folder, datetime.datetime.now())
         except FileError as error:
             self.message.emit(str(error))
+            return False
+        return True
 
     # editing
 

@@ -44,9 +44,9 @@ class Guard:
         self._write(kind.__name__, error)
         if self.window.views and QThread.currentThread() is self.window.thread():
             with contextlib.suppress(Exception):  # nothing may come of saying it
-                self.window.document.keep()
+                kept = " Your work is kept aside: save it." if self.window.document.keep() else ""
                 said = f"{kind.__name__}: {error}"
-                self.window.notice(f"This did not work, by a mistake in Kymaton ({said}). Your work is kept: save it.")
+                self.window.notice(f"This did not work, by a mistake in Kymaton ({said}).{kept}")
 
     @staticmethod
     def _write(kind: str, error: BaseException | None) -> None:

@@ -88,7 +88,9 @@ class _PostOffice(QObject):
         self.posted.connect(self._deliver)
 
     def _deliver(self, number: int, what: str, value: object) -> None:
-        job = _running[number] if what == "progress" else _running.pop(number)
+        job = _running.get(number) if what == "progress" else _running.pop(number)
+        if job is None:  # a thread of the work's own told it late
+            return
         call = getattr(job, what)
         if not is_gone(call):
             call() if what == "stopped" else call(value)

@@ -7,7 +7,8 @@ from threading import Lock
 from typing import TYPE_CHECKING
 
 from kymaton.core.errors import AlignError, FileError, Progress, Stopped
-from kymaton.core.measuring.align import Alignment, OnsetEnvelope, align
+from kymaton.core.measuring.align import Alignment, align
+from kymaton.core.measuring.loudness_lines import OnsetEnvelope
 from kymaton.core.scipy_loading import load_scipy
 from kymaton.media.sounds import SoundFile
 

@@ -9,18 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton.core.errors import AlignError
-from kymaton.core.measuring.align import (
-    Alignment,
-    BinnedMaximum,
-    OnsetEnvelope,
-    Spot,
-    _agreed,
-    _coarse,
-    _spot,
-    _spots,
-    align,
-    line_through,
-)
+from kymaton.core.measuring.align import Alignment, Spot, _spot, _spots, align, line_through
+from kymaton.core.measuring.loudness_lines import BinnedMaximum, OnsetEnvelope, _agreed, coarse_lines
 
 RATE = 16_000
 
@@ -350,7 +340,7 @@ def likeness_by_hand(a: np.ndarray, b: np.ndarray, starts: list[int], length: in
 
 def test_the_coarse_likeness_is_that_of_the_pieces():
     a, b = rising(150, 1), 0.7 * np.concatenate([rising(60, 2), rising(150, 1)[:120], rising(30, 3)])
-    lines, overview = _coarse(a, b, (0.01, 0.01))
+    lines, overview = coarse_lines(a, b, (0.01, 0.01))
     by_hand = likeness_by_hand(a, b, [0], 150)
     best = max(by_hand, key=by_hand.__getitem__)
     assert best == 60 and lines[0] == pytest.approx((0.6, 0.0))
@@ -364,7 +354,7 @@ def test_the_coarse_likeness_is_that_of_the_pieces():
 def test_long_recordings_are_compared_in_ten_pieces_of_a_minute():
     a = rising(13_000, 4)  # 130 s
     for many, pieces in ((13_000, 10), (11_000, 3), (8_900, 1)):
-        lines, _ = _coarse(a[:many], a[:many], (0.01, 0.01))
+        lines, _ = coarse_lines(a[:many], a[:many], (0.01, 0.01))
         starts = [0] if pieces == 1 else np.linspace(0, many - 6000, pieces).astype(int).tolist()
         marked = a[:many].copy()
         for start in starts:  # the middles of pieces, moved each by its own: a vote for each
@@ -373,7 +363,7 @@ def test_long_recordings_are_compared_in_ten_pieces_of_a_minute():
         # with all but the last piece turned into something else, it alone agrees
         other = rising(many, 5)
         other[starts[-1] : starts[-1] + 6000] = a[starts[-1] : starts[-1] + 6000]
-        found, overview = _coarse(a[:many], other, (0.01, 0.01))
+        found, overview = coarse_lines(a[:many], other, (0.01, 0.01))
         assert found[0][0] == pytest.approx(0.0, abs=1e-9)
         assert max(h for _, h in overview) == pytest.approx(1 / math.sqrt(1.05), abs=0.01)
 
@@ -381,7 +371,7 @@ def test_long_recordings_are_compared_in_ten_pieces_of_a_minute():
 def test_a_second_rate_is_brought_to_the_steps_of_the_first():
     a = np.convolve(rising(400, 6), np.ones(9) / 9, "same")
     slower = np.interp(np.arange(0, 4.0, 0.0125), np.arange(400) * 0.01, np.roll(a, 50))
-    lines, _ = _coarse(a, slower, (0.01, 0.0125))
+    lines, _ = coarse_lines(a, slower, (0.01, 0.0125))
     assert lines[0][0] == pytest.approx(0.5, abs=0.0101)
 
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from kymaton.app.work import Job
-from kymaton.core.errors import FileError
+from kymaton.core.errors import FileError, MeasureError
 from kymaton.core.model import Picture, Show
 from kymaton.core.signal.av_offset import AVOffset
 
@@ -42,7 +42,8 @@ def measure_files(paths: list[Path], claps: bool, made: bool, job: Job) -> list[
             found = measure(path, job.part(at, len(paths)), claps, made)
             results.append(Measured(path, found))
         except FileError as error:
-            results.append(str(error))
+            seen = isinstance(error.__cause__, MeasureError)  # it was read, and did not tell enough
+            results.append(f"{error} It can be looked at by eye." if seen else str(error))
     return results
 
 

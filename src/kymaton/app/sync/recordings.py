@@ -187,7 +187,7 @@ class RecordingsPage(QWidget):
     def _measured(self, results: list[Measured | str], row: AVOffset | None, show: Show) -> None:
         for result in results:
             if isinstance(result, str):
-                self.document.message.emit(f"{result} It can be looked at by eye.")
+                self.document.message.emit(result)
             else:
                 self._add(result, row, show)
         self.refresh()

@@ -26,6 +26,7 @@ from kymaton.core.errors import MeasureError
 from kymaton.core.measuring.beeps import Beep
 from kymaton.core.measuring.exposure import (
     MOST_DRIFT_PPM,
+    NEVER_S,
     Found,
     Kind,
     Pairs,
@@ -78,7 +79,6 @@ TIGHT_EXPOSED_S, TIGHT_FRAMES = 0.0015, 0.3  # scatter; ±, of a frame
 MET_HIGH = 0.9  # of the events that agree
 SLOW_S = 0.005  # a beginning that is open for longer is not sure, whatever its ±
 UNEVEN_FRAMES = 0.15  # of a frame, that frames may stand apart unevenly
-NEVER_S = 1e-9  # keeps a division finite
 
 
 class Event(Struct, frozen=True):
