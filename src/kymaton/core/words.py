@@ -8,7 +8,6 @@
 - People turn off a sound, mute a channel, pull down a send or a fader.
 """
 
-import re
 from collections.abc import Iterable
 
 from msgspec import Struct
@@ -16,6 +15,8 @@ from msgspec import Struct
 from kymaton.core.model import Listener, Show, Sound
 
 MINUS = "\N{MINUS SIGN}"
+RIGHT_QUOTE = "\N{RIGHT SINGLE QUOTATION MARK}"
+POSSESSIVE = ("'s", "s'", f"{RIGHT_QUOTE}s", f"s{RIGHT_QUOTE}")
 OWN_ARTICLE = {"the", "my", "our", "your", "his", "her", "its", "their", "this", "that", "both", "all", "no"}
 # words on s that are one thing, and words without s that are several
 SINGULAR = {"atlas", "bass", "brass", "bus", "canvas", "chorus", "gas", "glass", "lens", "news", "press", "series"}
@@ -60,8 +61,8 @@ def thing(name: str, people: Iterable[str] = ()) -> Noun:
     """A thing by its name, with its article where it needs one. `people` keep their capital letter."""
     words = name.split() or ["thing"]
     first, many = words[0], _is_plural(words)
-    someone = first.removesuffix("'s").removesuffix("\N{RIGHT SINGLE QUOTATION MARK}s") in set(people)
-    if re.search(r"(['\N{RIGHT SINGLE QUOTATION MARK}]s|s['\N{RIGHT SINGLE QUOTATION MARK}])$", first):
+    someone = first.removesuffix("'s").removesuffix(f"{RIGHT_QUOTE}s") in set(people)
+    if first.endswith(POSSESSIVE):
         return Noun(" ".join(words), many)
     if first.lower() in OWN_ARTICLE:
         return Noun(" ".join([first.lower(), *words[1:]]), many or first.lower() in ("both", "all"))

@@ -27,7 +27,8 @@ VERSION = 1
 SUFFIX = ".kymaton"
 LARGEST_FILE = 50_000_000
 BOUNDS = ("minimum", "maximum")
-CONTROL = re.compile(r"\\u00[01]|\\[bfr]|[\x7f-\x9f]")  # as JSON writes them; what only looks so is cleaned for nothing
+CONTROL = re.compile("[\x7f-\x9f]")
+ESCAPED = ("\\u00", "\\b", "\\f", "\\r")  # the other ones, as JSON writes them; what only looks so is cleaned for nothing
 
 
 def read_show(path: Path, newer: bool = False) -> Show:
@@ -69,7 +70,7 @@ def parse_show(data: bytes, name: str, newer: bool = False) -> Show:
         raise FileError(f"{name}: {reason}.") from error
     if b"\\u" in data and not _is_text(content):
         raise FileError(f"{name}: a text in it holds half of a character (a surrogate alone), so it is damaged.")
-    if CONTROL.search(data.decode()):
+    if _may_hold_control(data.decode()):
         content = _clean(content)
     if not isinstance(content, dict) or content.get("format") != FORMAT:
         raise FileError(f'{name}: it does not say "format": "{FORMAT}", so it is not a show.')
@@ -86,6 +87,10 @@ def parse_show(data: bytes, name: str, newer: bool = False) -> Show:
         raise FileError(f"{name}, {_place(content, error.place) or 'the show'}: {error.reason}.") from error
     except ShowError as error:
         raise FileError(f"{name}, {error}.") from error
+
+
+def _may_hold_control(written: str) -> bool:
+    return any(escape in written for escape in ESCAPED) or CONTROL.search(written) is not None
 
 
 def _clean(content: Any) -> Any:
@@ -148,7 +153,7 @@ def _place(content: Any, way: str) -> str:
 def show_bytes(show: Show) -> bytes:
     """The show as its file holds it: what is at its default is left out."""
     content = {"format": FORMAT, "version": VERSION, **plain(show)}
-    if CONTROL.search(written := json.dumps(content, ensure_ascii=False, indent=1)):
+    if _may_hold_control(written := json.dumps(content, ensure_ascii=False, indent=1)):
         written = json.dumps(_clean(content), ensure_ascii=False, indent=1)
     return (written + "\n").encode(errors="replace")  # half a character is a ?
 

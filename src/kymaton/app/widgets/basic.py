@@ -1,11 +1,12 @@
 """Small widgets and helpers that every view uses."""
 
-import html
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPaintEvent
 from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+AS_WRITTEN = str.maketrans({"&": "&amp;", "<": "&lt;", ">": "&gt;"})
 
 
 class StepView(QWidget):
@@ -43,7 +44,7 @@ def label(text: str = "", name: str = "", wrap: bool = False) -> QLabel:
 
 def plain_tip(text: str) -> str:
     """A tool tip that says what stands there: Qt would read a name with tags in it as HTML, and fetch what it names."""
-    return f"<qt>{html.escape(text)}</qt>" if "<" in text else text
+    return f"<qt>{text.translate(AS_WRITTEN)}</qt>" if "<" in text else text
 
 
 def button(text: str, pressed: Callable[[], object], kind: str = "", tip: str = "") -> QPushButton:
