@@ -28,7 +28,7 @@ SUFFIX = ".kymaton"
 LARGEST_FILE = 50_000_000
 BOUNDS = ("minimum", "maximum")
 CONTROL = re.compile("[\x7f-\x9f]")
-ESCAPED = ("\\u00", "\\b", "\\f", "\\r")  # the other ones, as JSON writes them; what only looks so is cleaned for nothing
+ESCAPED = ("\\u00", "\\b", "\\f", "\\r")  # as JSON writes the others; what only looks so is cleaned for nothing
 
 
 def read_show(path: Path, newer: bool = False) -> Show:

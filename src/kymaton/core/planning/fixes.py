@@ -1,7 +1,8 @@
 """Fixes: sets of control changes that make a finding disappear and break no wish that held.
 
 A fix is found by trying: the controls on the routes in question are set so that the routes close (or open), the
-show is solved again, and only what proves itself is proposed.
+show is solved again, and only what proves itself is proposed: a serious finding that was not there
+before, in any cue, rejects a set. Sets are tried role by role, the control that is nearest to the sound first.
 """
 
 from collections.abc import Iterable, Iterator

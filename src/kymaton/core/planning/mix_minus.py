@@ -1,7 +1,10 @@
 """Mix-minus: which sends of a desk to open and close so that everyone hears what the plan says, and no one themselves.
 
 Each fault that a send of the desk can cure is cured in turn; every step is proved on the whole show, so no wish that
-held is ever broken. What cannot be done with sends alone is said, with the number of buses that are missing.
+held is ever broken. What cannot be done with sends alone is said, with the number of buses that are missing: those
+who may not hear each other's bus are adjacent in a graph whose chromatic number is the number of buses needed [1].
+
+1. Brélaz, "New methods to color the vertices of a graph", Comm. ACM 22 (1979).
 """
 
 from collections.abc import Collection, Mapping

@@ -2,6 +2,12 @@
 
 It minimises the largest strain of the window over all (destination, camera, sound), then the delay that is added in
 all. Delay controls keep their range and step; monitors do not get later than they may.
+
+With x the steps of each delay control, v the lead of a row (ms), c by how much a step moves it and w what the window
+allows on that side: minimise s under |v + c·x| ≤ w·s, then Σ x under that s [1], exactly, by branch and bound [2].
+
+1. The two stages are lexicographic goal programming: Charnes and Cooper, Management Models (1961).
+2. `scipy.optimize.milp`; Huangfu and Hall, Math. Prog. Comp. 10 (2018).
 """
 
 from collections.abc import Callable, Iterator, Sequence

@@ -1,8 +1,11 @@
 """Sound against picture: how early or late each sound is at each destination, with each camera, in each cue.
 
 `lead_ms > 0` means that sound is early (as in ITU-R BT.1359-1), so a positive lead is cured by delaying sound by the
-same number. ± of a lead leaves out what sound and picture go through together: a device that delays both by one and
-the same figure moves them alike.
+same number [1]. ± of a lead leaves out what sound and picture go through together: a device that delays both by one
+and the same figure moves them alike [2].
+
+1. Recommendation ITU-R BT.1359-1: the sign, and what viewers notice and accept.
+2. JCGM 100:2008 (GUM), 5.2: figures that are correlated.
 """
 
 import math

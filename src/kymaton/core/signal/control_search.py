@@ -1,4 +1,9 @@
-"""What opens and closes ways: values of controls that silence or pass, and the fewest to open for a sound to arrive."""
+"""What opens and closes ways: values of controls that silence or pass, and the fewest to open for a sound to arrive.
+
+The way is the cheapest by number of controls that are closed on it, each counted once [1].
+
+1. Dijkstra, "A note on two problems in connexion with graphs", Numer. Math. 1 (1959).
+"""
 
 import heapq
 

@@ -3,6 +3,13 @@
 Arrivals are (delay in whole µs, gain, polarity); those with the same tick add with their sign. The folded graph is
 passed once in topological order, all sounds together: per level one integer key node|signal|tick is sorted and
 reduced. Loops are unrolled until they have died away by 60 dB.
+
+Along a way gains multiply, delays add and variances of delays add [1]. Arrivals of one sound with one tick add as
+pressures with their sign; different ticks add by power, 10·log10 Σ g², as they do for sounds of a wide band [2]. Of
+arrays: one row for each arrival. Delays in whole µs, gains as factors of pressure or voltage, levels in dB.
+
+1. JCGM 100:2008 (GUM), 5.1.2: the variance of a sum of independent figures.
+2. Kuttruff, Room Acoustics: energies add where phases are without relation.
 """
 
 import math

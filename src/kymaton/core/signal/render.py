@@ -2,7 +2,12 @@
 
 The graph becomes *taps*: from a buffer, delayed by whole samples, times a gain, perhaps band-limited, into another.
 Where nothing is band-limited and nothing loops, each arrival of the hearing solution is one tap. Otherwise the taps
-are the folded edges; loops are computed block by block, with blocks no longer than the shortest loop.
+are the folded edges; loops are computed block by block, with blocks no longer than the shortest loop. A device that
+is limited to a band is a Butterworth filter of second order at each limit, in second-order sections [1].
+
+Sounds are float32 (samples, channels) at one rate; delays are rounded to whole samples (at most half a sample off).
+
+1. Oppenheim and Schafer, Discrete-Time Signal Processing; `scipy.signal.butter`.
 """
 
 from collections.abc import Mapping, Sequence
