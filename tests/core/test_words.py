@@ -12,7 +12,7 @@ from kymaton.core.model.show import value_problem
 from kymaton.core.planning.fixes import describe, title_of, value_text
 from kymaton.core.signal.control_search import closed_value, open_value
 from kymaton.core.signal.picture import picture_arrival
-from kymaton.core.words import db, hertz, joined, lowered, ms, number, said, sentence
+from kymaton.core.words import db, group, hertz, joined, lowered, ms, number, said, sentence, thing
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, listener, voice
 
@@ -35,6 +35,12 @@ def test_numbers_have_a_true_minus_and_no_negative_zero(value, digits, text):
 
 def test_figures_carry_their_unit():
     assert (ms(231.6), db(-4.4), hertz(34.4), hertz(3440)) == ("231.6 ms", "\u22124 dB", "34 Hz", "3.4 kHz")
+
+
+def test_of_very_many_the_first_are_named():
+    assert str(group(thing(f"mic {n}") for n in range(1, 8))).endswith("mic 6 and mic 7")
+    many = group(thing(f"mic {n}") for n in range(1, 33))
+    assert many.text == "mic 1, mic 2, mic 3, mic 4, mic 5, mic 6 and 26 others" and many.plural
 
 
 def test_people_by_name_things_with_their_article():

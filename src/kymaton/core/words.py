@@ -15,6 +15,7 @@ from msgspec import Struct
 from kymaton.core.model import Listener, Show, Sound
 
 MINUS = "\N{MINUS SIGN}"
+MOST_NAMED = 7  # things in one sentence; chosen: beyond, nobody reads them
 RIGHT_QUOTE = "\N{RIGHT SINGLE QUOTATION MARK}"
 POSSESSIVE = ("'s", "s'", f"{RIGHT_QUOTE}s", f"s{RIGHT_QUOTE}")
 OWN_ARTICLE = {"the", "my", "our", "your", "his", "her", "its", "their", "this", "that", "both", "all", "no"}
@@ -104,9 +105,14 @@ def voice(sound: Sound) -> Noun:
 
 
 def group(nouns: Iterable[Noun]) -> Noun:
-    """Several names as one: `Ilse`, `Ilse and Nadir`, `Ilse, Nadir and the room`."""
+    """Several names as one: `Ilse`, `Ilse and Nadir`, `Ilse, Nadir and the room`; of many the first."""
     items = list(dict.fromkeys(nouns))
-    return items[0] if len(items) == 1 else Noun(joined(n.text for n in items), len(items) > 1)
+    if len(items) == 1:
+        return items[0]
+    named = [n.text for n in items]
+    if len(named) > MOST_NAMED:
+        named[MOST_NAMED - 1 :] = [f"{len(named) - MOST_NAMED + 1} others"]
+    return Noun(joined(named), len(items) > 1)
 
 
 def the_device(show: Show, id: str) -> Noun:

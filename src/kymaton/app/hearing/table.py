@@ -162,10 +162,10 @@ def draw_figure(painter: QPainter, cell: Cell, box: QRectF, ink: QColor) -> None
             right = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
             painter.drawText(box.adjusted(22, 0, -4, 0), right, text)
             return
-    draw_form(painter, cell.form, QPointF(box.center().x(), box.top() + 8), ink, 9)
+    draw_form(painter, cell.form, QPointF(box.center().x(), box.top() + 7), ink, 9)
     painter.setFont(words(11, 500))
     below = Qt.AlignmentFlag.AlignBottom | Qt.AlignmentFlag.AlignHCenter
-    painter.drawText(box.adjusted(-2, 0, 2, 0), below, text)
+    painter.drawText(box.adjusted(-2, 0, 2, -2), below, text)
 
 
 class _Header(QHeaderView):
