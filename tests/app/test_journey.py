@@ -10,7 +10,7 @@ from kymaton.app.widgets.route_strip import routes_of
 from kymaton.core.checks.report import Report
 from kymaton.core.errors import Stopped
 from kymaton.core.planning.mix_minus import propose
-from kymaton.media import audition
+from kymaton.media import jobs
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY
 
@@ -187,7 +187,7 @@ def test_listen_can_be_stopped(window, qtbot, monkeypatch):
             seen.append(1)
         raise Stopped
 
-    monkeypatch.setattr(audition, "make_audition", endless)
+    monkeypatch.setattr(jobs, "make_audition", endless)
     window.actions_["listen"].trigger()
     qtbot.waitUntil(lambda: len(seen) > 3)
     press(window, qtbot, "Stop")

@@ -61,8 +61,8 @@ class Player:
 
 
 def render_audition(show: Show, folder: Path, cue: str | None, listener: str, job: Job) -> "Audition":
-    """To be run off-thread; reading sound is loaded only then, so that the window opens without it."""
-    from kymaton.media.audition import make_audition
+    """To be run off-thread."""
+    from kymaton.media.jobs import make_audition
     from kymaton.store.stems import stand_ins
 
     lent = stand_ins(show) if any(s.stem is None for s in show.sounds) else {}

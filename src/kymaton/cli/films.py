@@ -11,6 +11,7 @@ from kymaton.core.errors import FileError
 from kymaton.core.formats import read_rate
 from kymaton.core.model import ShowError
 from kymaton.core.planning.sync_delays import plan_sync
+from kymaton.media import jobs
 from kymaton.store.showfile import read_show
 
 
@@ -33,13 +34,11 @@ def clip(options: argparse.Namespace) -> int:
 
 
 def align(options: argparse.Namespace) -> int:
-    from kymaton.media.align import align_files, align_sides
-
     with shown("align") as progress:
         if options.other is None:
-            found = align_sides(options.reference, progress)
+            found = jobs.align_sides(options.reference, progress)
         else:
-            found = align_files(options.reference, options.other, progress)
+            found = jobs.align_files(options.reference, options.other, progress)
     if options.json:
         print_json(json_output.alignment_json(found))
     else:
@@ -49,10 +48,8 @@ def align(options: argparse.Namespace) -> int:
 
 
 def measure(options: argparse.Namespace) -> int:
-    from kymaton.media import measure as measuring
-
     with shown("measure") as progress:
-        found = measuring.measure(options.clip, progress, claps=options.claps, made=options.made)
+        found = jobs.measure(options.clip, progress, claps=options.claps, made=options.made)
     if options.json:
         print_json(json_output.measurement_json(found))
     else:
@@ -62,12 +59,12 @@ def measure(options: argparse.Namespace) -> int:
 
 
 def embed(options: argparse.Namespace) -> int:
-    from kymaton.media.film.batch import describe, fulfil_all, read_orders
+    from kymaton.media.film.batch import describe, read_orders
 
     orders = read_orders(options.list) if options.list is not None else [_order(options)]
     failed, results = False, []
     with shown("embed") as progress:
-        for done in fulfil_all(orders, progress):
+        for done in jobs.fulfil_all(orders, progress):
             if done.made is None:
                 if options.list is None:
                     raise FileError(done.trouble)
@@ -108,22 +105,19 @@ def _order(options: argparse.Namespace) -> Any:
 
 
 def extract(options: argparse.Namespace) -> int:
-    from kymaton.media import extract as extracting
     from kymaton.media.film.placing import Track
 
     if not abs(options.offset_ms) < 1e8:
         raise Usage(f"an offset of {options.offset_ms:g} ms makes no sense.")
     with shown("extract") as progress:
-        seconds = extracting.extract(Track(options.film, options.offset_ms, swap=options.swap), options.out, progress)
+        seconds = jobs.extract(Track(options.film, options.offset_ms, swap=options.swap), options.out, progress)
     print(f"{options.out}: {seconds:.1f} s.")
     return 0
 
 
 def loudness(options: argparse.Namespace) -> int:
-    from kymaton.media.loudness import loudness_of
-
     with shown("loudness") as progress:
-        found = loudness_of(options.file, progress)
+        found = jobs.loudness_of(options.file, progress)
     if options.json:
         print_json(json_output.loudness_json(found))
     else:

@@ -111,7 +111,8 @@ def plan(options: argparse.Namespace) -> int:
 
 
 def render(options: argparse.Namespace) -> int:
-    from kymaton.media.audition import make_audition, write_audition  # late: reading sound takes a while to load
+    from kymaton.media.audition import write_audition  # late: sound takes a while to load
+    from kymaton.media.jobs import make_audition
 
     show = read_show(options.show)
     _names(show, options)

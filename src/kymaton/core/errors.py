@@ -16,6 +16,11 @@ from collections.abc import Callable
 Progress = Callable[[float], bool]  # gets the part that is done (0 to 1), returns False to stop
 
 
+def part_of(progress: Progress | None, begin: float, end: float) -> Progress | None:
+    """What a stretch of some work reports to, from `begin` to `end` of the whole."""
+    return None if progress is None else lambda part: progress(begin + (end - begin) * part)
+
+
 class KymatonError(Exception):
     """One plain sentence that says what and where."""
 

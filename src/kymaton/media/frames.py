@@ -11,7 +11,7 @@ from av.container import InputContainer
 from av.video import VideoFrame, VideoStream
 from msgspec import Struct
 
-from kymaton.core.errors import FileError, Progress, Stopped
+from kymaton.core.errors import FileError, Progress, Stopped, part_of
 from kymaton.media.reading import first_picture, frames, opened, time_base, why
 from kymaton.media.sounds import SoundFile
 
@@ -112,6 +112,26 @@ class Film:
             if progress is not None and not progress(min(1.0, part)):
                 raise Stopped
         return np.concatenate(peaks) if peaks else np.zeros(0, np.float32)
+
+
+class Opened(Struct, frozen=True):
+    """A film, its beginning, and the loudest sample of each hundredth of a second."""
+
+    film: Film
+    look: Look
+    peaks: "NDArray[np.float32]"
+
+
+def open_film(path: Path, progress: Progress | None = None) -> Opened:
+    """A film with what is seen of it first. Raises FileError, and Stopped."""
+    film = Film(path, part_of(progress, 0.0, 0.2))
+    first = film.look(film.times_s[0], part_of(progress, 0.2, 0.3))
+    return Opened(film, first, film.overview(part_of(progress, 0.3, 1.0)))
+
+
+def look(film: Film, at_s: float, progress: Progress | None = None) -> Look:
+    """What is around a time of a film. Raises FileError, and Stopped."""
+    return film.look(at_s, progress)
 
 
 def _packet_times(

@@ -5,7 +5,6 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from msgspec import Struct
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QShortcut
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
@@ -24,33 +23,17 @@ from kymaton.core.measuring.lead_estimate import Mark, lead_from_marks
 from kymaton.core.measuring.marks_by_hand import steps
 from kymaton.core.planning.sync_delays import frames_text
 from kymaton.core.words import ms, ms_within, number
+from kymaton.media import jobs
 
 if TYPE_CHECKING:
-    from kymaton.media.frames import Film, Look
+    from kymaton.media.frames import Film, Look, Opened
 
 NEAR_S = 0.1  # a sudden sound that is meant lies so near to where it was seen in the overview
 
 
-class Opened(Struct, frozen=True):
-    """A film, its beginning, and the sound of all of it at a glance."""
-
-    film: "Film"
-    look: "Look"
-    peaks: Any
-
-
-def open_film(path: Path, job: Job) -> Opened:
-    """To be run off-thread; FFmpeg is loaded only then."""
-    from kymaton.media.frames import Film
-
-    film = Film(path, lambda part: job.report(0.2 * part))
-    look = film.look(film.times_s[0], lambda _: job.report(0.25))
-    return Opened(film, look, film.overview(lambda part: job.report(0.3 + 0.7 * part)))
-
-
 def look_at(film: "Film", at_s: float, snap: bool, job: Job) -> "tuple[Look, float | None]":
     """What is around a place; with `snap` also where the sudden sound nearest to it begins."""
-    look = film.look(at_s, job.report)
+    look = jobs.look(film, at_s, job.report)
     clicks = find_clicks(look.sound, look.rate_hz, look.sound_s) if snap else []
     near = [c.time_s for c in clicks if abs(c.time_s - at_s) < NEAR_S]
     return look, min(near, key=lambda time_s: abs(time_s - at_s), default=None)
@@ -150,9 +133,9 @@ class EyePage(QWidget):
             self.open(Path(chosen))
 
     def open(self, path: Path) -> None:
-        self.work.start(lambda job: open_film(path, job), f"Reading {path.name}", self._opened)
+        self.work.start(lambda job: jobs.open_film(path, job.report), f"Reading {path.name}", self._opened)
 
-    def _opened(self, opened: Opened) -> None:
+    def _opened(self, opened: "Opened") -> None:
         self.film, self.peaks, self.marks = opened.film, opened.peaks, []
         self.overview.show_film(opened.film.length_s, opened.peaks)
         for part in (self.strip, self.overview, self.steps):

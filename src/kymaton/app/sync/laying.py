@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 
 from kymaton.app.work import Job
+from kymaton.media import jobs
 
 if TYPE_CHECKING:
     from kymaton.core.measuring.align import Alignment
@@ -23,39 +24,32 @@ class Laid(Struct, frozen=True):
 
 def lay_over(film: Path, sounds: list[Laid], job: Job) -> list[Laid]:
     """Each sound laid over the film; an offset that was typed stays."""
-    from kymaton.media.align import align_files
-
     laid = []
     for at, sound in enumerate(sounds):
         if sound.offset_ms is not None and sound.found is None:
             laid.append(sound)
             continue
-        found = align_files(film, sound.path, job.part(at, len(sounds)))
+        found = jobs.align_files(film, sound.path, job.part(at, len(sounds)))
         sure = found.confidence != "low"
         laid.append(Laid(sound.path, found.offset_ms if sure else None, found.drift_ppm if sure else 0.0, found))
     return laid
 
 
 def lay_sides(path: Path, job: Job) -> "Alignment":
-    from kymaton.media.align import align_sides
-
-    return align_sides(path, job.report)
+    return jobs.align_sides(path, job.report)
 
 
 def make_film(order: "Order", job: Job) -> "JobResult":
-    from kymaton.media.film.batch import run_job
-
-    return run_job(order, job.report)
+    return jobs.run_job(order, job.report)
 
 
 def make_films(path: Path, job: Job) -> list["JobResult"]:
-    from kymaton.media.film.batch import fulfil_all, read_orders
+    from kymaton.media.film.batch import read_orders
 
-    return list(fulfil_all(read_orders(path), job.report))
+    return list(jobs.fulfil_all(read_orders(path), job.report))
 
 
 def take_out(film: Path, out: Path, job: Job) -> float:
-    from kymaton.media.extract import extract
     from kymaton.media.film.placing import Track
 
-    return extract(Track(film), out, job.report)
+    return jobs.extract(Track(film), out, job.report)

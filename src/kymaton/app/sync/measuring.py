@@ -11,6 +11,7 @@ from kymaton.app.work import Job
 from kymaton.core.errors import FileError, MeasureError
 from kymaton.core.model import Picture, Show
 from kymaton.core.signal.av_offset import AVOffset
+from kymaton.media import jobs
 
 if TYPE_CHECKING:
     from kymaton.core.measuring.lead_estimate import SyncMeasurement
@@ -34,12 +35,10 @@ class Measured(Struct, frozen=True):
 
 def measure_files(paths: list[Path], claps: bool, made: bool, job: Job) -> list[Measured | str]:
     """What each recording told, or why it told nothing."""
-    from kymaton.media.measure import measure
-
     results: list[Measured | str] = []
     for at, path in enumerate(paths):
         try:
-            found = measure(path, job.part(at, len(paths)), claps, made)
+            found = jobs.measure(path, job.part(at, len(paths)), claps, made)
             results.append(Measured(path, found))
         except FileError as error:
             seen = isinstance(error.__cause__, MeasureError)  # it was read, and did not tell enough
@@ -57,12 +56,11 @@ def make_clip(path: Path, picture: Picture, seconds: float, job: Job) -> Path:
 
 def film_and_measure(picture_ms: float, sound_ms: float, rate: Fraction, job: Job) -> list[Measured | str]:
     """What a simulated camera delivers of a sync clip, measured like any recording."""
-    from kymaton.media.measure import measure
     from kymaton.sim.camera import Camera, record
 
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "simulated camera.mkv"
         camera = Camera(rate=rate, seconds=14.0, picture_ms=picture_ms, sound_ms=sound_ms, exposure=0.5)
         record(camera, path, lambda part: job.report(0.6 * part))
-        found = measure(path, lambda part: job.report(0.6 + 0.4 * part))
+        found = jobs.measure(path, lambda part: job.report(0.6 + 0.4 * part))
         return [Measured(Path(path.name), found)]

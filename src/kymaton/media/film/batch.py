@@ -1,14 +1,14 @@
 """Films to be made, one or a list of them, with what must be found out before: offsets, and gains to a loudness."""
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import get_args
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from kymaton.core.errors import FileError, Progress
+from kymaton.core.errors import FileError, Progress, part_of
 from kymaton.core.words import joined, number
 from kymaton.media.clips import beside
 from kymaton.media.film.embed import Embedded, Embedding, checked, embed, found_offset, length_s
@@ -50,10 +50,10 @@ def run_job(order: Order, progress: Progress | None = None) -> JobResult:
     """Make the film of an order. Raises FileError with one sentence, and Stopped."""
     job = order.embedding
     if order.find:
-        placed = [found_offset(job.picture, track, _part(progress, 0.0, 0.3)) for track in job.tracks]
+        placed = [found_offset(job.picture, track, part_of(progress, 0.0, 0.3)) for track in job.tracks]
         job = replace(job, tracks=tuple(placed))
     if order.goal_lufs is None:
-        return JobResult(order, embed(job, _part(progress, 0.5, 1.0)))
+        return JobResult(order, embed(job, part_of(progress, 0.5, 1.0)))
     return _levelled(order, job, progress)
 
 
@@ -61,13 +61,13 @@ def _levelled(order: Order, job: Embedding, progress: Progress | None) -> JobRes
     """Make the film with its sounds brought to the goal, as measured in the film; nothing has its name before."""
     assert order.goal_lufs is not None
     checked(job)
-    end_s, part, trial = length_s(job), _part(progress, 0.3, 0.5), beside(job.out)
+    end_s, part, trial = length_s(job), part_of(progress, 0.3, 0.5), beside(job.out)
     levelled = [to_goal(t, order.goal_lufs, order.most_dbtp, end_s, part) for t in job.tracks]
     try:
         for tries in range(1, MOST_TRIES + 1):  # what a codec leaves out can lift a peak, or be missed
             tried, middle = 1 - 0.5**tries, 1 - 0.6 * 0.5**tries
-            made = embed(replace(job, tracks=tuple(levelled), out=trial), _part(progress, tried, middle))
-            reached = loudness_of(trial, _part(progress, middle, 1 - 0.5 ** (tries + 1)))
+            made = embed(replace(job, tracks=tuple(levelled), out=trial), part_of(progress, tried, middle))
+            reached = loudness_of(trial, part_of(progress, middle, 1 - 0.5 ** (tries + 1)))
             sounds = math.isfinite(reached.integrated_lufs)
             left_db = reached.gain_db(order.goal_lufs, order.most_dbtp) if sounds else 0.0
             if tries == MOST_TRIES or -LEVEL_SLACK_DB <= left_db <= (LEVEL_SLACK_DB if tries == 1 else math.inf):
@@ -82,11 +82,13 @@ def _levelled(order: Order, job: Embedding, progress: Progress | None) -> JobRes
     return JobResult(order, replace(made, out=job.out), "", gain_db, reached)
 
 
-def fulfil_all(orders: list[Order], progress: Progress | None = None) -> Iterator[JobResult]:
+def fulfil_all(
+    orders: list[Order], progress: Progress | None = None, run: Callable[[Order, Progress | None], JobResult] = run_job
+) -> Iterator[JobResult]:
     """Make many films, one after the other; one that cannot be made does not stop the others. Raises Stopped."""
     for at, order in enumerate(orders):
         try:
-            yield run_job(order, _part(progress, at / len(orders), (at + 1) / len(orders)))
+            yield run(order, part_of(progress, at / len(orders), (at + 1) / len(orders)))
         except FileError as error:
             yield JobResult(order, None, str(error))
 
@@ -127,10 +129,6 @@ def gain_text(done: JobResult) -> str:
         if done.order.most_dbtp - have.true_peak_dbtp < 0.1:
             text += ", because the true peak allows no more"
     return f"{text}."
-
-
-def _part(progress: Progress | None, begin: float, end: float) -> Progress | None:
-    return None if progress is None else lambda part: progress(begin + (end - begin) * part)
 
 
 def read_orders(path: Path) -> list[Order]:
