@@ -39,6 +39,7 @@ mutants: $(READY)
 # damaged and miswired shows: whatever is in them, there is a sentence or an answer
 fuzz: $(READY)
 	$(PYTHON) -m tests.fuzz.shows $(or $(MANY),20000) $(or $(SEED),1)
+	$(PYTHON) -m tests.fuzz.media $(or $(MANY),5000) $(or $(SEED),1)
 
 bench: $(READY)
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m benchmarks

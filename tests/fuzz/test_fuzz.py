@@ -1,7 +1,11 @@
 """A short run of the fuzzers, always the same seeds."""
 
-from tests.fuzz import shows
+from tests.fuzz import media, shows
 
 
 def test_damaged_and_miswired_shows_end_in_a_sentence_or_an_answer(capsys):
     assert shows.main(60, seed=7_000_001) == 0, capsys.readouterr().out
+
+
+def test_damaged_films_and_sounds_end_in_a_sentence_or_an_answer(capsys):
+    assert media.main(40, seed=7_000_001) == 0, capsys.readouterr().out

@@ -87,7 +87,7 @@ def test_errors_come_as_what_they_are(tmp_path):
         apart(f"{HERE}:want", tmp_path / "a.mkv")
     with pytest.raises(RuntimeError) as mistake:
         apart(f"{HERE}:err", tmp_path)
-    assert str(mistake.value) == "ZeroDivisionError: a mistake" and "in err" in mistake.value.__notes__[0]  # where it happened
+    assert str(mistake.value) == "ZeroDivisionError: a mistake" and "in err" in mistake.value.__notes__[0]
 
 
 def test_calls_at_the_same_time_have_a_process_each(tmp_path):

@@ -1,5 +1,6 @@
 """The sound of a film as a file of its own."""
 
+import shutil
 from pathlib import Path
 
 import numpy as np
@@ -27,9 +28,13 @@ def extract(track: Track, out: Path, progress: Progress | None = None) -> float:
     sound = PlacedSound(track)
     container, subtype = SUBTYPES[suffix]
     length_s = sound.length_s or 0.0
-    if container == "WAV" and length_s * sound.rate_hz * sound.channels * 3 > WAV_MOST_BYTES:
+    needed = length_s * sound.rate_hz * sound.channels * 3
+    if container == "WAV" and needed > WAV_MOST_BYTES:
         container = "RF64"
     temporary, written = beside(out), 0
+    if needed > (free := shutil.disk_usage(out.parent).free):
+        needed_mb, free_mb = round(needed / 1e6), free // 1_000_000
+        raise FileError(f"{out}: there is no room: {needed_mb} MB are needed, {free_mb} MB are free.")
     try:
         with soundfile.SoundFile(str(temporary), "w", sound.rate_hz, sound.channels, subtype, format=container) as file:
             for block in sound.blocks(sound.rate_hz):
@@ -38,6 +43,8 @@ def extract(track: Track, out: Path, progress: Progress | None = None) -> float:
                 part = written / sound.rate_hz / length_s if length_s else 0.0
                 if progress is not None and not progress(min(1.0, part)):
                     raise Stopped
+        if not written:
+            raise FileError(f"{track.path.name}: nothing of its sound is left at this offset.")
         temporary.replace(out)
     except (soundfile.LibsndfileError, OSError) as error:
         raise FileError(f"{out}: it cannot be written ({why(error)}).") from error

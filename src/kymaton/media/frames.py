@@ -2,6 +2,7 @@
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Iterator
+from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,7 +13,7 @@ from av.video import VideoFrame, VideoStream
 from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped, part_of
-from kymaton.media.reading import first_picture, frames, opened, time_base, why
+from kymaton.media.reading import frames, opened, picture_of, time_base, why
 from kymaton.media.sounds import SoundFile
 
 if TYPE_CHECKING:
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
 
 STILL_WIDTH = 480
 MOST_STILLS = 60
+MOST_FRAMES = 5_000_000  # two days
 REACH_S = 1.2  # of a look, to either side
 PEAKS_PER_S = 100
 
@@ -49,11 +51,11 @@ class Film:
         self.path = path
         self.sound = SoundFile(path)
         with opened(path) as container:
-            stream = first_picture(container)
-            if stream is None:
-                raise FileError(f"{path.name}: there is no picture in it.")
+            stream = picture_of(container, path)
             self.length_s = float(container.duration or 0) / av.time_base
-            times = list(_packet_times(container, stream, self.length_s, progress))
+            times = list(islice(_packet_times(container, stream, self.length_s, progress), MOST_FRAMES + 1))
+        if len(times) > MOST_FRAMES:
+            raise FileError(f"{path.name}: it has more than {MOST_FRAMES // 1_000_000} million frames; cut it.")
         if not times:
             raise FileError(f"{path.name}: its frames have no times.")
         self.times_s = sorted(set(times))
@@ -78,8 +80,7 @@ class Film:
     def _stills(self, begin_s: float, end_s: float, progress: Progress | None) -> list[Still]:
         found: dict[float, Still] = {}
         with opened(self.path) as container:
-            stream = first_picture(container)
-            assert stream is not None  # as when the film was opened
+            stream = picture_of(container, self.path)
             if begin_s > self.times_s[0]:
                 container.seek(int((begin_s - 0.001) / time_base(stream)), stream=stream)
             try:

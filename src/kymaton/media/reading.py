@@ -5,10 +5,10 @@ they are kept as fractions until the end.
 """
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from fractions import Fraction
 from pathlib import Path
-from typing import TYPE_CHECKING, overload
+from typing import TYPE_CHECKING, TypeVar, overload
 
 import av
 import numpy as np
@@ -39,6 +39,7 @@ ONLY_FILES = {  # nothing is read but the file itself: no list of files, no addr
     "ogg,mp3,aac,ac3,eac3,amr,ape,wv",
 }
 PLANES = 8  # of sound, that FFmpeg keeps in a frame itself (AV_NUM_DATA_POINTERS)
+MOST_FRAMES = 1_000_000  # that are looked at at once: nine hours
 AHEAD = 3  # frames that the decoder may be ahead while one is looked at, besides one for each core
 
 
@@ -71,9 +72,7 @@ def read_picture(path: Path, progress: Progress) -> Picture:
     Frames that cannot be decoded are left out.
     """
     with opened(path) as container:
-        video = first_picture(container)
-        if video is None:
-            raise FileError(f"{path.name}: there is no picture in it.")
+        video = picture_of(container, path)
         video.codec_context.thread_count = (os.cpu_count() or 1) + AHEAD
         length = float(container.duration or 0) / av.time_base
         times: list[float] = []
@@ -84,6 +83,8 @@ def read_picture(path: Path, progress: Progress) -> Picture:
                     continue
                 times.append(_seconds(frame, frame.pts))
                 cells.append(brightness(frame))
+                if len(times) > MOST_FRAMES:
+                    raise FileError(f"{path.name}: it is too long to be measured at once; cut out a few minutes of it.")
                 if not len(times) % 32 and not progress(min(1.0, times[-1] / length) if length else 0.0):
                     raise Stopped
         except (av.FFmpegError, OSError) as error:
@@ -124,9 +125,33 @@ def frames(stream: VideoStream | AudioStream) -> Iterator[VideoFrame | AudioFram
         raise trouble
 
 
-def first_picture(container: InputContainer) -> VideoStream | None:
-    """The first stream of pictures that is part of the programme; None where there is none."""
-    return next((s for s in container.streams.video if not _is_cover(s)), None)
+def picture_of(container: InputContainer, path: Path) -> VideoStream:
+    """The first picture that is part of the programme and can be decoded. Raises FileError where there is none."""
+    every = [s for s in container.streams.video if not _is_cover(s)]
+    return _first_known(every, every, "picture", path)
+
+
+def sound_of(container: InputContainer, path: Path) -> AudioStream:
+    """The first sound that can be decoded. Raises FileError where there is none."""
+    every = container.streams.audio
+    return _first_known(every, [s for s in every if not is_known(s) or (s.rate and s.channels)], "sound", path)
+
+
+S = TypeVar("S", VideoStream, AudioStream)
+
+
+def _first_known(every: Sequence[S], worth: Sequence[S], what: str, path: Path) -> S:
+    known = next((s for s in worth if is_known(s)), None)
+    if known is None:
+        strange = any(not is_known(s) for s in every)
+        why_not = f"its {what} is of a kind that is not known here" if strange else f"there is no {what} in it"
+        raise FileError(f"{path.name}: {why_not}.")
+    return known
+
+
+def is_known(stream: Stream) -> bool:
+    """Whether there is a codec for a stream."""
+    return getattr(stream, "codec_context", None) is not None
 
 
 def _is_cover(stream: VideoStream) -> bool:

@@ -14,7 +14,7 @@ from av.audio import AudioFrame
 
 from kymaton.core.errors import FileError
 from kymaton.core.words import counted
-from kymaton.media.reading import all_samples, frames, mono_samples, opened, time_base, why
+from kymaton.media.reading import all_samples, frames, mono_samples, opened, sound_of, time_base, why
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -27,7 +27,8 @@ Pick = Callable[[AudioFrame], Audio]
 BLOCK = 1 << 16
 COARSE_PER_S = 10_000  # ticks; times of fewer do not tell the sample
 HOLE_S = 0.015  # what is missing for longer is a lost packet, not a time told coarsely
-MOST_MISSING_S = 3600  # a longer hole is a clock that jumps
+MOST_MISSING_S = 3600  # a longer hole is a clock that jumps; of all holes together
+LONGEST_S = 86_400  # chosen
 
 
 def first_sample(frame: AudioFrame, rate_hz: int) -> int:
@@ -42,6 +43,20 @@ def first_sample(frame: AudioFrame, rate_hz: int) -> int:
         if abs(near * per - samples) <= base.numerator * rate_hz:
             return int(near)
     return int((2 * samples + per) // (2 * per))
+
+
+def finite(block: Audio, path: Path) -> Audio:
+    """The same samples. Raises FileError where some are no numbers."""
+    with np.errstate(over="ignore", invalid="ignore"):
+        if np.isfinite(np.add.reduce(block, axis=None)) or np.isfinite(block).all():  # the sum is found sooner
+            return block
+    raise FileError(f"{path.name}: it holds samples that are no numbers.")
+
+
+def _silence(like: Audio, many: int) -> Iterator[Audio]:
+    """So many samples of silence in blocks, of as many channels as another block has."""
+    for begin in range(0, many, BLOCK):
+        yield np.zeros((*like.shape[:-1], min(BLOCK, many - begin)), np.float32)
 
 
 def _mixed(block: Audio, side: int | None) -> Audio:
@@ -73,32 +88,44 @@ class SoundFile:
         except (soundfile.LibsndfileError, RuntimeError):
             self.plain = False
             with opened(path) as container:
-                if not container.streams.audio:
-                    raise FileError(f"{path.name}: there is no sound in it.") from None
-                self.rate_hz = int(container.streams.audio[0].rate or 48_000)
+                stream = sound_of(container, path)
+                self.rate_hz, self.channels = int(stream.rate), int(stream.channels)
                 self.length_s = float(container.duration or 0) / av.time_base
-                self.channels = int(container.streams.audio[0].channels)
+        if self.plain and not about.frames:
+            raise FileError(f"{path.name}: there is no sound in it.")
         if side is not None and side >= self.channels:
             raise FileError(f"{path.name}: it has {counted(self.channels, 'channel')} only.")
 
     def blocks(self) -> Iterator[Audio]:
         """All of it as mono blocks, in order."""
         if self.plain:
-            try:
-                with soundfile.SoundFile(str(self.path)) as file:
-                    for block in file.blocks(BLOCK, dtype="float32", always_2d=True):
-                        yield _mixed(block, self.side)
-            except (soundfile.LibsndfileError, RuntimeError) as error:
-                raise FileError(f"{self.path.name}: it cannot be decoded ({error}).") from error
-            return
-        yield from self.decoded(self._mono)
+            for block in self._plain_blocks():
+                yield finite(_mixed(block, self.side), self.path)
+        else:
+            yield from self.decoded(self._mono)
+
+    def all_blocks(self) -> Iterator[Audio]:
+        """All channels of it in blocks (channels, samples), in order."""
+        if self.plain:
+            for block in self._plain_blocks():
+                yield finite(np.ascontiguousarray(block.T), self.path)
+        else:
+            yield from self.decoded(all_samples)
+
+    def _plain_blocks(self) -> Iterator[Audio]:
+        """Blocks (samples, channels) of a plain file of sound."""
+        try:
+            with soundfile.SoundFile(str(self.path)) as file:
+                yield from file.blocks(BLOCK, dtype="float32", always_2d=True)
+        except (soundfile.LibsndfileError, RuntimeError) as error:
+            raise FileError(f"{self.path.name}: it cannot be decoded ({error}).") from error
 
     def decoded(self, pick: Pick) -> Iterator[Audio]:
         """What is picked of each frame (…, samples), from 0 s on: with silence before what begins later."""
         begun = False
         for first, block in self.timed(pick):
             if not begun and 0 < first < MOST_MISSING_S * self.rate_hz:
-                yield np.zeros((*block.shape[:-1], first), np.float32)
+                yield from _silence(block, first)
             begun = True
             if first + block.shape[-1] > 0:
                 yield block[..., max(0, -first) :]
@@ -109,19 +136,26 @@ class SoundFile:
         Holes are filled with silence.
         """
         at: int | None = None
+        filled = 0
         try:
             with opened(self.path) as container:
-                for frame in frames(container.streams.audio[0]):
-                    begin, block = first_sample(frame, self.rate_hz), pick(frame)
+                for frame in frames(sound_of(container, self.path)):
+                    begin, block = first_sample(frame, self.rate_hz), finite(pick(frame), self.path)
                     if frame.layout.nb_channels != self.channels:
                         raise FileError(f"{self.path.name}: its number of channels changes; {self.channels} were told.")
                     at = begin if at is None else at
                     if HOLE_S * self.rate_hz < begin - at < MOST_MISSING_S * self.rate_hz:
                         begin = self._begin(frame)
-                        yield at, np.zeros((*block.shape[:-1], begin - at), np.float32)
-                        at = begin
+                        filled += begin - at
+                        if filled > MOST_MISSING_S * self.rate_hz:
+                            raise FileError(f"{self.path.name}: more than an hour of its sound is missing in between.")
+                        for silence in _silence(block, begin - at):
+                            yield at, silence
+                            at += silence.shape[-1]
                     yield at, block
                     at += block.shape[-1]
+                    if at > LONGEST_S * self.rate_hz:
+                        raise FileError(f"{self.path.name}: its sound is longer than a day.")
         except (av.FFmpegError, OSError) as error:
             if at is None:
                 raise FileError(f"{self.path.name}: it cannot be decoded ({why(error)}).") from error
@@ -142,7 +176,8 @@ class SoundFile:
     def _frames(self) -> tuple[int, int]:
         """Where the second frame of the file begins, by counting, and how long frames are."""
         with opened(self.path) as container:
-            first = [(first_sample(f, self.rate_hz), f.samples) for f in islice(frames(container.streams.audio[0]), 2)]
+            stream = sound_of(container, self.path)
+            first = [(first_sample(f, self.rate_hz), f.samples) for f in islice(frames(stream), 2)]
         return first[0][0] + first[0][1], first[-1][1] or 1
 
     def stretch(self, begin_s: float, length_s: float, rate_hz: int) -> Audio:
@@ -168,12 +203,12 @@ class SoundFile:
                 if first >= file.frames:
                     return np.zeros(0, np.float32)
                 file.seek(first)
-                return _mixed(file.read(many, dtype="float32", always_2d=True), self.side)
+                return finite(_mixed(file.read(many, dtype="float32", always_2d=True), self.side), self.path)
         return self._sought(first, many)
 
     def _sought(self, first: int, many: int) -> Audio:
         with opened(self.path) as container:
-            stream = container.streams.audio[0]
+            stream = sound_of(container, self.path)
             sought = first > 2 * self.rate_hz
             if sought:
                 container.seek(round((first / self.rate_hz - 0.5) / time_base(stream)), stream=stream)
@@ -187,15 +222,18 @@ class SoundFile:
                     if at is None:
                         at = end = begin
                     if begin - end > HOLE_S * self.rate_hz:
-                        pieces.append(np.zeros(begin - end, np.float32))
-                        end = begin
-                    pieces.append(self._mono(frame))
+                        missing = min(begin, max(end, first + many)) - end
+                        pieces.append(np.zeros(missing, np.float32))
+                        end += missing
+                    if begin >= first + many:
+                        break
+                    pieces.append(finite(self._mono(frame), self.path))
                     end += frame.samples
                     if begin + frame.samples >= first + many:
                         break
             except (av.FFmpegError, OSError):
                 pass
-        if at is None:
+        if at is None or not pieces:
             return np.zeros(0, np.float32)
         sound = np.concatenate(pieces)
         if at > first:

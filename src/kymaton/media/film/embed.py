@@ -20,7 +20,7 @@ from kymaton.media.clips import beside
 from kymaton.media.film.packets import film_out, is_taken, timed_packets
 from kymaton.media.film.placing import PlacedSound, Track
 from kymaton.media.film.tracks import COPIED, TAKES, USUAL, Codec, OwnSound, TrackWriter, copied, encoded, family
-from kymaton.media.reading import opened, time_base, why
+from kymaton.media.reading import is_known, opened, time_base, why
 
 EVERY = 32  # packets between looks at the clock
 
@@ -155,6 +155,11 @@ def _copies(job: Embedding, film: InputContainer, out: OutputContainer) -> tuple
     left_out: list[str] = []
     streams: tuple[Stream, ...] = (*videos, *(film.streams.audio if job.keep_original else ()), *film.streams.subtitles)
     for stream in streams:
+        if not is_known(stream):
+            if stream.type == "video":
+                raise FileError(f"{job.picture.name}: its picture is of a kind that is not known here.")
+            left_out.append(f"{stream.type} of an unknown kind")
+            continue
         name = stream.codec_context.codec.canonical_name
         if is_taken(out, stream, suffix):
             copied[stream.index] = out.add_stream_from_template(stream)
@@ -182,7 +187,7 @@ def _written(
     own = next((s for s in sounds if isinstance(s, OwnSound)), None)
     read = [s for s in film.streams if s.index in copied or (own is not None and s is own.source)]
     last = {s.index: math.ceil(end_s / time_base(s)) for s in read}  # in ticks, as packets count
-    own_index = own.source.index if own is not None else -1
+    own_index, pictures = own.source.index if own is not None else -1, 0
     out.start_encoding()  # before a thread encodes
     for count, packet in enumerate(timed_packets(film, read, job.out.suffix.lower())):
         index = packet.stream.index
@@ -195,8 +200,11 @@ def _written(
         if own is not None and index == own_index:
             own.put(packet, last[index])
         elif (packet.dts or 0) < last[index] or not cut:
+            pictures += packet.stream.type == "video"
             packet.stream = copied[index]
             out.mux(packet)
+    if not pictures:
+        raise FileError(f"{job.picture.name}: there is no picture in it.")
     for sound in sounds:
         sound.until(end_s)
     return left_out

@@ -6,12 +6,10 @@ from typing import TYPE_CHECKING
 
 import av
 import numpy as np
-import soundfile
 from msgspec import Struct
 from msgspec.structs import replace
 
-from kymaton.core.errors import FileError
-from kymaton.media.reading import all_samples, opened, time_base
+from kymaton.media.reading import opened, sound_of, time_base
 from kymaton.media.sounds import BLOCK, SoundFile
 
 if TYPE_CHECKING:
@@ -53,11 +51,9 @@ class PlacedSound:
     """All channels of the first sound of a file, placed by its offset and with its drift taken out."""
 
     def __init__(self, track: Track) -> None:
-        self.track = track
+        self.track, self.file = track, SoundFile(track.path)
         with opened(track.path) as file:
-            if not file.streams.audio:
-                raise FileError(f"{track.path.name}: there is no sound in it.")
-            stream = file.streams.audio[0]
+            stream = sound_of(file, track.path)
             self.rate_hz = int(stream.rate)
             self.channels = int(stream.channels)
             self.codec = str(stream.codec_context.name)
@@ -105,14 +101,7 @@ class PlacedSound:
 
     def _all(self) -> Iterator[Audio]:
         """All of the sound, from the beginning of the file on."""
-        try:
-            with soundfile.SoundFile(str(self.track.path)) as plain:
-                for block in plain.blocks(BLOCK, dtype="float32", always_2d=True):
-                    yield np.ascontiguousarray(block.T[: self.channels])
-            return
-        except (soundfile.LibsndfileError, RuntimeError):
-            pass  # no plain file of sound
-        for block in SoundFile(self.track.path).decoded(all_samples):
+        for block in self.file.all_blocks():
             yield block[: self.channels]
 
 

@@ -14,7 +14,7 @@ from av.container import InputContainer, OutputContainer
 from kymaton.media.film.packets import timed_packets
 from kymaton.media.film.placing import LAYOUTS, PlacedSound, Track
 from kymaton.media.prefetch import Prefetcher
-from kymaton.media.reading import StreamPacket, opened, time_base
+from kymaton.media.reading import StreamPacket, opened, sound_of, time_base
 
 Packets = list[StreamPacket]
 Codec = Literal["keep", "aac", "flac", "pcm", "opus"]
@@ -94,7 +94,7 @@ def _packets(sound: PlacedSound, stream: AudioStream, rate_hz: int, many: int) -
 def copied(track: Track, out: OutputContainer) -> PacketSound:
     """A sound whose packets are copied as they are, with other times."""
     file = opened(track.path)
-    source = file.streams.audio[0]
+    source = sound_of(file, track.path)
     stream = out.add_stream_from_template(source)
     _named(stream, track)
     return PacketSound(out, _moved(file, source, stream, track), True)
@@ -117,7 +117,7 @@ class OwnSound:
     copied = True
 
     def __init__(self, track: Track, out: OutputContainer, film: InputContainer) -> None:
-        self.out, self.source = out, film.streams.audio[0]
+        self.out, self.source = out, sound_of(film, track.path)
         self.stream = out.add_stream_from_template(self.source)
         _named(self.stream, track)
         self.shift = _shift(track, self.source)
