@@ -61,6 +61,7 @@ def _heard(path: Path, claps: bool, enough: Event) -> Listening:
         many += pieces[-1].size
         if many > MOST_VALUES:
             raise FileError(f"{path.name}: it is too long to be measured at once; cut out a few minutes of it.")
-    channels = min((len(piece) for piece in pieces), default=1)
-    samples = np.concatenate([p[:channels] for p in pieces], axis=1) if pieces else np.zeros((1, 0), np.float32)
-    return Listening(samples, sound.rate_hz, start_s, claps)
+    if not many:
+        raise FileError(f"{path.name}: there is no sound in it.")
+    channels = min(len(piece) for piece in pieces)
+    return Listening(np.concatenate([p[:channels] for p in pieces], axis=1), sound.rate_hz, start_s, claps)

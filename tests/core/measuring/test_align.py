@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton.core.errors import AlignError
-from kymaton.core.measuring.align import Alignment, Spot, _spot, _spots, align, line_through
+from kymaton.core.measuring.align import Alignment, Spot, _repeats, _spot, _spots, _Tried, align, line_through
 from kymaton.core.measuring.loudness_lines import BinnedMaximum, OnsetEnvelope, _agreed, coarse_lines
 
 RATE = 16_000
@@ -145,6 +145,29 @@ def test_a_sound_that_repeats_is_ambiguous_unless_a_passage_of_its_own_tells():
     told[5 * RATE : 12 * RATE] += talk(7.0, 8)
     clear = laid(told, later(told, 0.5))
     assert abs(clear.offset_ms - 500) < 0.05 and not any("ambiguous" in r for r in clear.remarks)
+
+
+@given(st.integers(0, 10_000), st.floats(0.3, 3.0), st.sampled_from([0.0, 0.01, 1.0]))
+@settings(max_examples=40, deadline=None)
+def test_whatever_is_laid_over_itself_ends_in_an_answer_or_a_sentence(seed, seconds, loud):
+    """Noise without rise and fall, short pieces, nearly nothing: nothing that repeats need be found."""
+    chance = np.random.default_rng(seed)
+    noise = loud * chance.normal(size=round(seconds * RATE)) * chance.uniform(0, 1, round(seconds * RATE)) ** 8
+    try:
+        found = laid(noise, np.roll(noise, 100))
+    except AlignError as error:
+        assert str(error).endswith(".")
+    else:
+        assert math.isfinite(found.offset_ms) and found.confidence in ("high", "medium", "low")
+
+
+def test_a_loudness_that_is_never_like_itself_later_on_has_no_period():
+    best, rival = (_Tried(at, [Spot(1.0, at, 50.0, 1, 1.0)], (np.zeros(1), np.zeros(1))) for at in (0.0, 2.0))
+    assert best.clear and rival.clear
+    falling = np.concatenate([np.ones(40), -np.ones(40)])
+    assert _repeats(best, rival, falling, 0.01) == []
+    beats = np.tile([1.0, *np.zeros(99)], 8)
+    assert sorted(at for at, _ in _repeats(best, rival, beats, 0.01))[11:14] == pytest.approx([-1.0, 1.0, 2.0])
 
 
 @pytest.mark.parametrize("missing_s", [0.02, 0.08, 0.5])

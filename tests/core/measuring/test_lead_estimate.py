@@ -1,6 +1,7 @@
 """The lead from flashes and beeps alone: its figure, its ±, drift, jitter, confidence, and what is said of it."""
 
 import math
+import re
 
 import numpy as np
 import pytest
@@ -334,6 +335,128 @@ def test_of_several_regions_the_surest_is_taken():
         best_estimate([], beeps)
     with pytest.raises(MeasureError, match="Only one flash"):
         best_estimate([flashes[:1]], beeps)
+
+
+# another number
+
+
+def moved(beeps: list[Beep], by_s: float, at: int) -> list[Beep]:
+    """The same, with the sound later by so much from one event on."""
+    return [Beep(b.time_s + (by_s if n >= at else 0.0), 1.0) for n, b in enumerate(beeps)]
+
+
+@pytest.mark.parametrize("by_s", [-0.021, 0.008, 0.019])
+@pytest.mark.parametrize("many", [6, 20])
+def test_a_jump_in_a_made_clip_is_told_with_its_place_and_both_leads(by_s, many):
+    flashes, beeps = made(0.04, many)
+    at = many // 2 - (many == 20)
+    found = estimate_lead(flashes, moved(beeps, by_s, at), MADE)
+    place, after = (flashes[at - 1].time_s + flashes[at].time_s) / 2, 40 - 1000 * by_s
+    assert found.remarks[0].startswith(f"The lead jumps at {place:.1f} s, from 40 to {after:.0f} ms:")
+    assert found.confidence == "low" and held(found, 0.04) and held(found, 0.04 - by_s)
+    assert found.plus_minus_ms < abs(1000 * by_s) + 36
+
+
+def test_a_jump_of_an_exposed_recording_is_told_from_what_is_lit_in_part():
+    flashes, beeps = filmed(0.04, 40, exposure=0.8)
+    found = estimate_lead(flashes, moved(beeps, -0.012, 17))
+    [said] = [r for r in found.remarks if "jumps at" in r]
+    place, before, after = (float(x) for x in re.findall(r"[\d.]+(?= s|.to| ms)", said))
+    assert flashes[13].time_s < place < flashes[20].time_s
+    assert before == pytest.approx(40, abs=2) and after == pytest.approx(52, abs=2)
+    assert found.confidence == "low" and held(found, 0.04) and held(found, 0.052)
+
+
+def test_what_only_scatters_or_drifts_does_not_jump():
+    for seed in range(12):
+        for flashes, beeps in (
+            made(0.1, 24, jitter_s=0.0005, seed=seed),
+            made(0.1, 60, drift=200e-6, seed=seed),
+        ):
+            assert not any("jumps" in r for r in estimate_lead(flashes, beeps, MADE).remarks)
+        filmed_ = filmed(0.1, 60, exposure=0.7, drift=150e-6, seed=seed)
+        assert not any("jumps" in r for r in estimate_lead(*filmed_).remarks)
+
+
+@pytest.mark.parametrize("later_s", [0.03, 0.055, 0.2, -0.12])
+@pytest.mark.parametrize(("times", "told"), [(3, False), (5, False), (6, True), (20, True)])
+def test_a_second_way_of_the_sound_is_told_where_enough_events_have_it(later_s, times, told):
+    flashes, beeps = made(0.1, 20)
+    both = sorted([*beeps, *(Beep(b.time_s + later_s, 1.0) for b in beeps[:times])], key=lambda b: b.time_s)
+    found = estimate_lead(flashes, both, MADE)
+    said = [r for r in found.remarks if "another lead" in r]
+    if not told:
+        assert not said and held(found, 0.1)
+    else:
+        one, other = 100, 100 - 1000 * later_s
+        if abs(found.lead_ms - other) < 1:  # where all have both, either may be called the other one
+            one, other = other, one
+        assert len(said) == 1 and said[0].startswith(f"{times} events tell another lead: ")
+        assert found.confidence == "low"
+        if abs(found.lead_ms - one) < 1:  # not where both lie in one group
+            assert f" lead: {other:+.0f} ms. Is the sound heard twice, or was something cut?" in said[0]
+        else:
+            assert times == 20 and later_s == 0.03
+
+
+def test_a_second_way_is_told_from_filmed_frames_too_by_its_own_number():
+    flashes, beeps = filmed(0.1, 40, exposure=0.0)
+    both = sorted([*beeps, *(Beep(b.time_s + 0.155, 1.0) for b in beeps[::2])], key=lambda b: b.time_s)
+    [said] = [r for r in estimate_lead(flashes, both).remarks if "another lead" in r]
+    many, other = re.findall(r"\d+(?= events)|[+-\N{MINUS SIGN}]\d+(?= ms)", said)
+    assert many == "20" and abs(float(other.replace("\N{MINUS SIGN}", "-")) + 55) < 8
+
+
+def test_several_stray_sounds_in_different_places_are_no_other_lead():
+    """Three each, further apart than one lead spreads: not six of one."""
+    flashes, beeps = filmed(0.1, 20, exposure=0.0)
+    stray = [Beep(b.time_s + by, 1.0) for by, some in ((0.1, beeps[:3]), (0.2, beeps[5:8])) for b in some]
+    found = estimate_lead(flashes, sorted([*beeps, *stray], key=lambda b: b.time_s))
+    assert not any("another lead" in r for r in found.remarks) and found.refused == 6
+
+
+def test_two_stray_sounds_of_one_flash_count_once():
+    flashes, beeps = made(0.1, 20)
+    stray = [Beep(b.time_s + by, 1.0) for by in (0.1, 0.104) for b in beeps[:5]]
+    found = estimate_lead(flashes, sorted([*beeps, *stray], key=lambda b: b.time_s), MADE)
+    assert not any("another lead" in r for r in found.remarks)
+
+
+@pytest.mark.parametrize("ppm", [300.0, -450.0])
+def test_a_drift_that_leaves_the_group_behind_is_followed_in_steps(ppm):
+    found = estimate_lead(*made(0.4, 900, drift=ppm * 1e-6), MADE)
+    assert found.matched == 900 and found.drift_ppm == pytest.approx(ppm, abs=0.5)
+    assert found.lead_ms == pytest.approx(400.0, abs=0.05) and found.kind == "locked"
+
+
+def test_a_made_clip_that_does_not_fit_is_never_called_sure():
+    for seed in range(8):
+        flashes, beeps = made(0.1, 24, seed=seed)
+        loose = np.random.default_rng(seed).choice([0.0, 0.011], 24)
+        found = estimate_lead(
+            flashes, [Beep(b.time_s + x, 1.0) for b, x in zip(beeps, loose.tolist(), strict=True)], MADE
+        )
+        assert found.kind != "locked" and found.confidence != "high"
+
+
+@pytest.mark.parametrize(("jitter_s", "said"), [(0.0006, True), (0.0014, False)])
+def test_one_clock_is_said_where_flashes_begin_at_one_place_of_their_frame(jitter_s, said):
+    told = [
+        any("one clock" in r for r in estimate_lead(*made(0.1, 60, jitter_s=jitter_s, seed=seed)).remarks)
+        for seed in range(10)
+    ]
+    assert told == [said] * 10
+
+
+@pytest.mark.parametrize(("noise_s", "sure"), [(0.0011, True), (0.0021, False)])
+def test_an_exposed_recording_whose_events_scatter_is_not_called_sure(noise_s, sure):
+    """High asks for a scatter under 1.5 ms."""
+    for seed in range(1, 9):
+        flashes, beeps = filmed(0.1, 120, 1 / 24, 0.9, seed=seed)
+        noise = noise_s * np.random.default_rng(seed).normal(size=120)
+        found = estimate_lead(flashes, [Beep(b.time_s + n, 1.0) for b, n in zip(beeps, noise.tolist(), strict=True)])
+        if found.kind == "exposed":
+            assert (found.confidence == "high") == sure, (seed, found.jitter_ms, found.plus_minus_ms)
 
 
 # marks by hand

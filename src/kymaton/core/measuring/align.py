@@ -218,9 +218,10 @@ def _repeats(best: _Tried, rival: _Tried, curve: FloatArray, step_s: float) -> l
     again = np.fft.irfft(np.abs(np.fft.rfft(curve, size)) ** 2, size)[: len(curve) // 2]
     again /= np.arange(len(curve), len(curve) - len(again), -1)  # of what overlaps
     first = round(SHORTEST_PERIOD_S / step_s)
-    if len(again) <= first or not best.clear or not rival.clear:
+    most = float(again[first:].max(initial=0.0))
+    if most <= 0.0 or not best.clear or not rival.clear:
         return []
-    strong = np.flatnonzero(again[first:] >= PERIOD_WORTH * float(again[first:].max()))
+    strong = np.flatnonzero(again[first:] >= PERIOD_WORTH * most)
     here, there = (float(np.median([s.offset_s for s in each.clear])) for each in (best, rival))
     times = max(1, round(abs(there - here) / ((first + int(strong[0])) * step_s)))
     period_s = abs(there - here) / times

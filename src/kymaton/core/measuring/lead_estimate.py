@@ -157,18 +157,19 @@ def estimate_lead(flashes: Sequence[Flash], beeps: Sequence[Beep], known: Circum
     if len(pairs) < 2:
         raise MeasureError("Flashes and beeps do not belong together: fewer than two match.")
     all_pairs = Pairs([(flashes[i], beeps[j]) for i, j in pairs])
-    kept = _kept(all_pairs, frame_s)
+    fits = _fitting(all_pairs, frame_s)
+    kept = all_pairs.where(fits)
     found = _fit(kept, frame_s, known)
     remarks = []
     if ambiguous:
         remarks.append("Another lead fits nearly as well: the events repeat too regularly.")
-    other = _other_lead(lit, heard, all_pairs, frame_s)
+    other = _other_lead(lit, heard, [pair for pair, fit in zip(pairs, fits, strict=True) if fit], frame_s)
     if other is not None:
         remarks.append(
-            f"{counted(other[1], 'event')} tell another lead: {1000 * other[0]:+.0f} ms. Is the sound heard twice, or "
-            "was something cut?"
+            f"{counted(other[1], 'event')} tell another lead: {1000 * (found.lead_s + other[0]):+.0f} ms. Is the sound "
+            "heard twice, or was something cut?"
         )
-    jump = _jump(all_pairs, found, frame_s)
+    jump = _jump(all_pairs, found, frame_s, known)
     if jump is not None:
         remarks.append(
             f"The lead jumps at {jump[0]:.1f} s, from {1000 * jump[1]:.0f} to {1000 * jump[2]:.0f} ms: something was "
@@ -179,13 +180,13 @@ def estimate_lead(flashes: Sequence[Flash], beeps: Sequence[Beep], known: Circum
     return _measured(kept, found, frame_s, known, len(flashes), len(beeps), remarks)
 
 
-def _kept(pairs: Pairs, frame_s: float) -> Pairs:
-    """The pairs without those that lie too far from the others."""
+def _fitting(pairs: Pairs, frame_s: float) -> "NDArray[np.bool_]":
+    """Which pairs do not lie too far from the others."""
     rough, _ = line(pairs.when, pairs.late)
     away = np.abs(pairs.late - rough)
     near = away <= REFUSED_S
     alike = len(away) >= ENOUGH_HARD and float(near.mean()) >= LOCKED_SHARE  # as in a made clip, or on one clock
-    return pairs.where(near if alike else away <= max(REFUSED_FRAMES * frame_s, REFUSED_S))
+    return near if alike else away <= max(REFUSED_FRAMES * frame_s, REFUSED_S)
 
 
 def _fit(pairs: Pairs, frame_s: float, known: Circumstances) -> Found:
@@ -286,17 +287,22 @@ def _pairs(lit: FloatArray, heard: FloatArray, offset_s: float, drift: float, re
     return sorted(found)
 
 
-def _other_lead(lit: FloatArray, heard: FloatArray, pairs: Pairs, frame_s: float) -> tuple[float, int] | None:
-    """Another lead (s) that many flashes tell as well, and how many; None where there is none.
+def _other_lead(
+    lit: FloatArray, heard: FloatArray, pairs: list[tuple[int, int]], frame_s: float
+) -> tuple[float, int] | None:
+    """Another lead that many flashes tell as well by beeps that are in no pair, and how many; None without one.
 
-    A sound that is heard twice, two takes cut together: the events of each agree among themselves.
+    It is told as seconds more than the lead. A sound that is heard twice, two takes cut together: the events of each
+    agree among themselves.
     """
     reach = GROUP_FRAMES * frame_s / 2 + GROUP_S
-    middle = float(np.median(pairs.late))
-    away = lit[:, None] - heard[None, :] - middle
-    taken = np.abs(away) <= frame_s + 2 * GROUP_S
-    flash, _ = np.nonzero(~taken & (np.abs(away) <= OTHER_REACH_S))
-    offsets = away[~taken & (np.abs(away) <= OTHER_REACH_S)]
+    if not pairs:
+        return None
+    away = lit[:, None] - heard[None, :]
+    middle = float(np.median([away[pair] for pair in pairs]))
+    away = np.delete(away - middle, [beep for _, beep in pairs], axis=1)
+    near = np.abs(away) <= OTHER_REACH_S
+    flash, offsets = np.nonzero(near)[0], away[near]
     order = np.argsort(offsets)
     offsets, flash = offsets[order], flash[order]
     best: tuple[float, int] | None = None
@@ -304,20 +310,32 @@ def _other_lead(lit: FloatArray, heard: FloatArray, pairs: Pairs, frame_s: float
         last = int(np.searchsorted(offsets, offsets[first] + 2 * reach, "right"))
         many = len(np.unique(flash[first:last]))
         if best is None or many > best[1]:
-            best = (middle + float(np.median(offsets[first:last])), many)
+            best = (float(np.median(offsets[first:last])), many)
     enough = max(FEWEST_OTHER, OTHER_SHARE * len(lit))
     return best if best is not None and best[1] >= enough else None
 
 
-def _jump(pairs: Pairs, found: Found, frame_s: float) -> tuple[float, float, float] | None:
-    """When the lead jumps (s), from what and to what (s): where two levels fit the events far better than a line."""
+def _jump(pairs: Pairs, found: Found, frame_s: float, known: Circumstances) -> tuple[float, float, float] | None:
+    """When the lead jumps (s), from what and to what (s)."""
+    if known.made:
+        return _jump_of(pairs, pairs.late)
+    if (
+        found.kind == "exposed"
+        and (inside := pairs.where(pairs.inside))
+        and (
+            jump := _jump_of(inside, leads_of(inside, found))  # the other events tell a stretch of time only
+        )
+    ):
+        return jump
+    doubtful = found.met < MET_HIGH or (found.kind == "hard" and found.slope)  # then no one lead will do
+    return _jump_between(pairs, frame_s) if doubtful and len(pairs.when) >= 2 * JUMP_SIDE else None
+
+
+def _jump_of(pairs: Pairs, lead: FloatArray) -> tuple[float, float, float] | None:
+    """Where two levels fit the leads (s) of the events far better than a line."""
     many = len(pairs.when)
     if many < 2 * JUMP_SIDE:
         return None
-    if found.kind == "hard" or found.met < MET_HIGH:  # the intervals themselves tell whether one lead will do
-        doubtful = found.kind != "locked" and (found.met < MET_HIGH or found.slope)
-        return _jump_between(pairs, frame_s) if doubtful else None
-    lead = leads_of(pairs, found)
     through = np.polyfit(pairs.since, lead, 1)
     straight = float(np.sum((lead - np.polyval(through, pairs.since)) ** 2))
     best: tuple[float, int] | None = None
@@ -424,6 +442,7 @@ def _confidence(
         "exposed": found.spread_s < TIGHT_EXPOSED_S and found.sure_s < TIGHT_FRAMES * frame_s,
         "hard": found.sure_s < TIGHT_FRAMES * frame_s and good >= ENOUGH_HARD and bool(pairs.tells.all()),
     }[found.kind]
-    if enough and tight and even and found.met >= MET_HIGH:
+    as_made = found.kind == "locked" or not known.made
+    if enough and tight and even and as_made and found.met >= MET_HIGH:
         return "high"
     return "medium" if good >= SOME and share >= SHARE_MEDIUM and not doubtful else "low"
