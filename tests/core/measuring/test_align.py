@@ -9,7 +9,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton.core.errors import AlignError
-from kymaton.core.measuring.align import Alignment, Spot, _repeats, _spot, _spots, _Tried, align, line_through
+from kymaton.core.measuring.align import (
+    Alignment,
+    Spot,
+    _coherence,
+    _repeats,
+    _spot,
+    _spots,
+    _tournament,
+    _Tried,
+    align,
+    line_through,
+)
 from kymaton.core.measuring.loudness_lines import BinnedMaximum, OnsetEnvelope, _agreed, coarse_lines
 
 RATE = 16_000
@@ -278,6 +289,31 @@ def test_a_rival_that_is_as_clear_makes_it_ambiguous(rival, ambiguous):
     found = line_through(spots([0.1] * 8), rival)
     assert (found.confidence == "low") == ambiguous
     assert any("another offset fits nearly as well" in r for r in found.remarks) == ambiguous
+
+
+def reader_of(sound: np.ndarray):
+    return lambda begin_s, length_s: sound[round(begin_s * RATE) : round((begin_s + length_s) * RATE)]
+
+
+@pytest.mark.parametrize("offset_s", [0.1, 0.1 + 0.5 / RATE, 0.2 + 0.27 / RATE])
+def test_coherence_is_one_at_the_offset_between_samples_too_and_less_beside_it(offset_s):
+    sound = talk(6.0)
+    read, other = reader_of(sound), reader_of(later(sound, offset_s))
+    there = _coherence(read, other, 1.0, offset_s, RATE)
+    assert there > 0.99 and _coherence(read, other, 1.5, offset_s, RATE) > 0.99
+    beside = [_coherence(read, other, 1.0, offset_s + by, RATE) for by in (-1e-4, 1e-4, 3e-4)]
+    assert max(beside) < 0.95 and beside[2] < 0.7
+    assert (
+        _coherence(read, reader_of(-0.3 * later(sound, offset_s)), 1.0, offset_s, RATE) > 0.99
+    )  # of any level or sign
+
+
+def test_where_no_offset_has_enough_windows_none_is_told_from_the_others():
+    tried = [
+        _Tried(at, [Spot(1.0, at, n, 1, 1.0)] * 2, (np.zeros(1), np.zeros(1))) for at, n in ((0.1, 30.0), (2.0, 50.0))
+    ]
+    best, told = _tournament(tried, reader_of(talk(4.0)), reader_of(talk(4.0)), RATE)
+    assert best is tried[1] and not told
 
 
 def test_nothing_at_all_is_told_as_nothing():
