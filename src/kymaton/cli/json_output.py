@@ -110,6 +110,7 @@ def plan_json(proposal: Proposal) -> Json:
             {"cue": x.cue, "sentence": x.sentence, "buses_missing": x.buses_missing} for x in proposal.impossible
         ],
         "cures": len(proposal.cured),
+        "bounded": proposal.bounded,
     }
 
 

@@ -105,6 +105,8 @@ def plan(options: argparse.Namespace) -> int:
     for problem in proposal.impossible:
         where = show.cue(problem.cue).name if problem.cue else "All cues"
         print(f"Not possible, {where}: {problem.sentence}.")
+    for remark in proposal.remarks:
+        print(remark)
     vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
     print(f"{counted(len(proposal.changes), 'change')}, {vanish}.")
     return 0

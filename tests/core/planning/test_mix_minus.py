@@ -7,9 +7,9 @@ from hypothesis import strategies as st
 
 from kymaton import catalogue as kit
 from kymaton.core.checks.report import Report
-from kymaton.core.edits.controls import apply
+from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Cable, Cue, Show, Want, Wish
-from kymaton.core.planning.fixes import all_fixes, find_fix
+from kymaton.core.planning.fixes import Effort, WhatIf, all_fixes, find_fix
 from kymaton.core.planning.mix_minus import fewest_colours, propose
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY, call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
@@ -32,6 +32,30 @@ def test_the_demo_proposal_ends_every_echo_and_breaks_no_wish():
         "desk/ch9/send/aux1", "desk/ch10/send/aux1", "desk/ch8/send/aux3",
     }  # fmt: skip
     assert {f.key for f in proposal.cured if f.severity == "fault"} == faults(before) - faults(after)
+
+
+@pytest.mark.parametrize("most", [0, 5, 8])
+def test_a_search_that_was_ended_says_so_and_calls_nothing_impossible(most):
+    before = Report(read_show(DEMO))
+    proposal = propose(before, most)
+    assert proposal.bounded and proposal.remarks and proposal.impossible == ()
+    assert len(proposal.changes) < 3
+    assert faults(Report(apply(before.show, proposal.changes))) <= faults(
+        before
+    )  # what was found till then still holds
+    whole = propose(before)
+    assert not whole.bounded and whole.remarks == ()
+
+
+def test_a_setting_is_given_up_at_the_first_cue_that_speaks_against_it():
+    """Muting the call cures the echo and takes the guests away everywhere: of seven cues one or two are solved."""
+    report = Report(read_show(DEMO))
+    effort = Effort(100)
+    trial = WhatIf(report, effort)
+    echo = next(f for f in report.findings if f.id == "own-voice-back" and f.listener == "ilse")
+    changes = [Change(None, c, report.show.control(c).value, True, "") for c in ("desk/ch9/mute", "desk/ch10/mute")]
+    assert trial.cured(changes, {echo.key}, echo.cue) is None
+    assert 100 - effort.left <= 2 < len(report.show.cues)
 
 
 def test_a_healthy_show_needs_no_change():

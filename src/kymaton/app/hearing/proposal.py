@@ -100,6 +100,9 @@ class ProposalView(QWidget):
             where = show.cue(problem.cue).name if problem.cue else "All cues"
             self.grid.addWidget(label(f"Not possible, {where}: {problem.sentence}.", "soft", wrap=True), row, 0, 1, 5)
             row += 1
+        for remark in proposal.remarks:
+            self.grid.addWidget(label(remark, "soft", wrap=True), row, 0, 1, 5)
+            row += 1
         self.grid.setRowStretch(row, 1)
         self.grid.setColumnStretch(3, 1)
 

@@ -5,7 +5,7 @@ show is solved again, and only what proves itself is proposed: a serious finding
 before, in any cue, rejects a set. Sets are tried role by role, the control that is nearest to the sound first.
 """
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 
 from msgspec import Struct
 
@@ -19,6 +19,7 @@ from kymaton.core.signal.cue_solution import CueSolution
 
 ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
 MAX_TRIES = 24
+MOST_SOLVED = 300  # cues in one search; chosen: a few seconds on a large show
 
 
 class Fix(Struct, frozen=True):
@@ -88,29 +89,72 @@ def parts_of(show: Show, fix: Fix) -> list[str]:
     return [": ".join(pair) for pair in zip(where, what, strict=True)]
 
 
+class Effort:
+    """How many cues may still be solved in a search; `spent` once that was not enough."""
+
+    def __init__(self, most: int) -> None:
+        self.left, self.spent = most, False
+
+    def take(self) -> bool:
+        """Whether one more may be solved."""
+        self.left -= 1
+        self.spent = self.spent or self.left < 0
+        return self.left >= 0
+
+
 class WhatIf:
     """Solves a show with changes and compares its serious findings with those before."""
 
-    def __init__(self, report: Report) -> None:
+    def __init__(self, report: Report, effort: Effort | None = None) -> None:
         self.report = report
         self.show = report.show
+        self.effort = effort or Effort(MOST_SOLVED)
         self.before = {f.key: f.severity for r in report.cues.values() for f in r.findings if _serious(f)}
         self.before |= {f.key: f.severity for f in report.rig if f.severity != "note"}
 
     def after(self, changes: Iterable[Change]) -> dict[Key, Severity]:
         """The serious findings with these changes, by key; cues that they cannot touch are not solved again."""
-        changes = list(changes)
+        changes = tuple(changes)
         show = apply(self.show, changes)
-        rig = find_in_rig(show) if self.report.rig else []
-        keys: dict[Key, Severity] = {f.key: f.severity for f in rig if f.severity != "note"}
-        for cue, old in self.report.cues.items():
-            touched = any(
-                c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls))
-                for c in changes
-            )
-            report = self.report.of(CueSolution(show, cue, self.report.graph)) if touched else old
-            keys |= {f.key: f.severity for f in report.findings if _serious(f)}
+        keys = self._of_rig(show)
+        for cue in self.report.cues:
+            keys |= self._of_cue(show, changes, cue)
         return keys
+
+    def cured(self, changes: Iterable[Change], wanted: Collection[Key], cue: str | None) -> set[Key] | None:
+        """What vanishes with these changes; None as soon as one of `wanted` stays, or one comes that was not there.
+
+        The cue of the wanted ones is looked at first. None too when the effort is spent.
+        """
+        changes = tuple(changes)
+        show = apply(self.show, changes)
+        left: set[Key] = set()
+        for each in sorted(self.report.cues, key=lambda c: c != cue):
+            if _touched(show, changes, each) and not self.effort.take():
+                return None
+            found = self._of_cue(show, changes, each).keys()
+            if found - self.before.keys() or not found.isdisjoint(wanted):
+                return None
+            left |= found
+        left |= self._of_rig(show).keys()
+        return None if left - self.before.keys() or not left.isdisjoint(wanted) else self.before.keys() - left
+
+    def _of_rig(self, show: Show) -> dict[Key, Severity]:
+        found = find_in_rig(show) if self.report.rig else []
+        return {f.key: f.severity for f in found if f.severity != "note"}
+
+    def _of_cue(self, show: Show, changes: tuple[Change, ...], cue: str | None) -> dict[Key, Severity]:
+        report = self.report.cues[cue]
+        if _touched(show, changes, cue):
+            report = self.report.of(CueSolution(show, cue, self.report.graph))
+        return {f.key: f.severity for f in report.findings if _serious(f)}
+
+
+def _touched(show: Show, changes: tuple[Change, ...], cue: str | None) -> bool:
+    """Whether any of the changes holds in a cue."""
+    return any(
+        c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls)) for c in changes
+    )
 
 
 def _serious(finding: Finding) -> bool:
@@ -118,11 +162,15 @@ def _serious(finding: Finding) -> bool:
 
 
 def find_fix(
-    report: Report, findings: tuple[Finding, ...], roles: tuple[str, ...] = ROLES, devices: tuple[str, ...] = ()
+    report: Report,
+    findings: tuple[Finding, ...],
+    roles: tuple[str, ...] = ROLES,
+    devices: tuple[str, ...] = (),
+    effort: Effort | None = None,
 ) -> Fix | None:
     """The first set of changes that cures these findings of one cue and brings no new ones; None when none does.
 
-    `roles` and `devices` limit which controls may be touched.
+    `roles` and `devices` limit which controls may be touched, `effort` how long it is looked for.
     """
     cure = KINDS[findings[0].id].cure if findings[0].id in KINDS else ""
     if cure == "delay":
@@ -137,7 +185,7 @@ def find_fix(
     cue = report.cues.get(findings[0].cue)
     if cue is None or findings[0].variant is not None:
         return None
-    trial = WhatIf(report)
+    trial = WhatIf(report, effort)
     wanted = {f.key for f in findings}
     candidates = (
         _ways_to_close(cue, findings, roles, devices)
@@ -155,9 +203,8 @@ def find_fix(
         if len(seen) > MAX_TRIES:
             break
         for changes in _scopes(report.show, findings[0].cue, settings, findings[0].sentence):
-            after = trial.after(changes)
-            if not (after.keys() - trial.before.keys()) and not (after.keys() & wanted):
-                gone = trial.before.keys() - after.keys()
+            gone = trial.cured(changes, wanted, findings[0].cue)
+            if gone is not None:
                 cured = tuple(f for r in report.cues.values() for f in r.findings if f.key in gone)
                 return Fix(changes, cured, title_of(report.show, changes))
     return None

@@ -15,8 +15,10 @@ from kymaton.core.checks import KINDS, Finding, Key
 from kymaton.core.checks.report import Card, CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show, Want
-from kymaton.core.planning.fixes import Fix, find_fix
+from kymaton.core.planning.fixes import MOST_SOLVED, Effort, Fix, find_fix
 from kymaton.core.words import group, joined, named, sentence, the_port
+
+BOUNDED = "The search was ended before everything was tried. Apply what is here, then propose again."
 
 
 class Impossible(Struct, frozen=True):
@@ -33,29 +35,37 @@ class Proposal(Struct, frozen=True):
     changes: tuple[Change, ...]
     cured: tuple[Finding, ...]
     impossible: tuple[Impossible, ...] = field(default=())
+    bounded: bool = False  # whether the search was ended before everything was tried
+
+    @property
+    def remarks(self) -> tuple[str, ...]:
+        """What is to be known of it besides."""
+        return (BOUNDED,) if self.bounded else ()
 
 
-def propose(report: Report) -> Proposal:
-    """Proposal for every desk in the show, over all cues in the report."""
+def propose(report: Report, most: int = MOST_SOLVED) -> Proposal:
+    """Proposal for every desk in the show, over all cues in the report; at most so many cues are solved for it."""
     show = report.show
     desks = tuple(d.id for d in show.devices if d.kind == "desk")
     working = report
     refused: set[Key] = set()
+    effort = Effort(most)
     changes: list[Change] = []
     while True:
         card = _next_card(working, refused)
         if card is None:
             break
-        fix = find_fix(working, card.findings, roles=("send",), devices=desks) if desks else None
+        fix = find_fix(working, card.findings, ("send",), desks, effort) if desks else None
         if fix is None and len(card.findings) > 1:
-            fix = _any_single(working, card, desks)
+            fix = _any_single(working, card, desks, effort)
         if fix is None:
             refused |= {f.key for f in card.findings}
             continue
         changes += fix.changes
         working = Report(apply(working.show, fix.changes), report.graph)
     cured = _difference(report, working)
-    return Proposal(tuple(_merged(changes)), cured, tuple(_impossible(working, desks)))
+    impossible = () if effort.spent else tuple(_impossible(working, desks))  # what was not tried is not impossible
+    return Proposal(tuple(_merged(changes)), cured, impossible, effort.spent)
 
 
 def _next_card(report: Report, refused: set[Key]) -> Card | None:
@@ -70,11 +80,9 @@ def _next_card(report: Report, refused: set[Key]) -> Card | None:
     return None
 
 
-def _any_single(report: Report, card: Card, desks: tuple[str, ...]) -> Fix | None:
-    return next(
-        (fix for f in card.findings if (fix := find_fix(report, (f,), roles=("send",), devices=desks)) is not None),
-        None,
-    )
+def _any_single(report: Report, card: Card, desks: tuple[str, ...], effort: Effort) -> Fix | None:
+    tried = (find_fix(report, (f,), ("send",), desks, effort) for f in card.findings)
+    return next((fix for fix in tried if fix is not None), None)
 
 
 def _difference(before: Report, after: Report) -> tuple[Finding, ...]:
