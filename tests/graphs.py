@@ -76,6 +76,25 @@ def arrivals_by_enumeration(net: Net, source: int, ear: int) -> dict[int, float]
     return found
 
 
+def arrivals_by_turns(net: Net, source: int, down_to: float = 1e-9) -> dict[int, dict[int, float]]:
+    """What a pulse becomes on its way, edge by edge, until all that is left of it is very small: by node and delay.
+
+    With loops too. What is at one node at one time after as many edges is one; else nothing is left out.
+    """
+    heard: dict[int, dict[int, float]] = {node: {} for node in range(net.nodes)}
+    front = {(source, 0): 1.0}
+    while front:
+        moved: dict[tuple[int, int], float] = {}
+        for (node, at), amplitude in front.items():
+            heard[node][at] = heard[node].get(at, 0.0) + amplitude
+            for a, b, gain, step, sign in net.rows:
+                if a == node and gain > -math.inf:
+                    place = (b, at + step)
+                    moved[place] = moved.get(place, 0.0) + amplitude * sign * 10 ** (gain / 20)
+        front = {place: amplitude for place, amplitude in moved.items() if abs(amplitude) > down_to}
+    return heard
+
+
 def transfer(graph: SignalGraph, state: EdgeState, f_hz: float) -> tuple[np.ndarray, np.ndarray]:
     """(I − A(f))⁻¹ and (I − |A|)⁻¹ as [to, from] over all nodes."""
     size = len(graph.nodes)

@@ -96,11 +96,12 @@ def hear_json(view: CueSolution, listeners: Iterable[str]) -> Json:
         {
             "cue": view.cue_id,
             "margin_db": round(x.margin_db, 2) if math.isfinite(x.margin_db) else None,
+            "decay_s": round(x.decay_s, 4) if math.isfinite(x.decay_s) else None,
             "path": list(x.ports(view.graph)),
         }
         for x in view.loops
     ]
-    return {"cue": view.cue_id, "arrivals": rows, "loops": loops}
+    return {"cue": view.cue_id, "arrivals": rows, "loops": loops, "truncated": view.hearing.truncated}
 
 
 def plan_json(proposal: Proposal) -> Json:

@@ -76,6 +76,7 @@ def hear(options: argparse.Namespace) -> int:
                 "cue": cues[0] if len(cues) == 1 else None,
                 "arrivals": [a for part in found for a in part["arrivals"]],
                 "loops": [x for part in found for x in part["loops"]],
+                "truncated": any(part["truncated"] for part in found),
             }
         )
         return 0
@@ -86,6 +87,8 @@ def hear(options: argparse.Namespace) -> int:
                 for burst in {b.delay_us: b for b in view.bursts(listener, sound)}.values():
                     spread = view.plus_minus_ms(listener.id, sound.id, burst.delay_us)
                     print(arrival_line(listener, sound, burst, spread))
+        if view.hearing.truncated:
+            print("A loop goes on for longer than is told here.")
     return 0
 
 

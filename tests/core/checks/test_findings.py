@@ -1,6 +1,7 @@
 """Every kind of finding: one show that has it, and a near twin that has not."""
 
 import math
+import re
 from collections.abc import Iterator
 
 import pytest
@@ -261,6 +262,19 @@ def test_a_loop_runs_away_rings_or_is_harmless():
     assert has(looped(loss - 10.0 + 1.0), "loop", None, None, "fault")
     assert has(looped(loss - 10.0 - 3.0), "loop", None, None, "caution")
     assert not has(looped(loss - 10.0 - 8.0), "loop", None, None)
+
+
+def test_a_loop_tells_how_long_it_goes_on_and_what_that_means_for_the_rest():
+    loss = 145.8 - 60 - 86 + 12.04
+
+    def reason(margin_db: float) -> str:
+        return next(f.reason for f in Report(looped(loss - 10.0 - margin_db)).findings if f.id == "loop")
+
+    turn_ms = 1.5 + 4 / 343.0 * 1000  # desk and air
+    rings = re.search(r"It takes ([\d.]+) ms to fall by 60 dB\.$", reason(3.0))
+    assert rings is not None and float(rings[1]) == pytest.approx(60 / 3 * turn_ms, rel=0.02)
+    assert "to fall" not in reason(-1.0) and "All else" not in reason(-1.0)  # the peaks of the room make it run away
+    assert "All else is judged as if it were opened." in reason(-11.0)
 
 
 @pytest.mark.parametrize("over_db", [1.0, 30.0, 120.0])

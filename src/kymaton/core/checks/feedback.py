@@ -53,6 +53,9 @@ def loop(view: CueSolution) -> Iterable[Finding]:
             reason=f"Each turn takes {ms(found.delay_us / 1000)} and is {'only ' if margin >= 0.5 else ''}"
             f"{beside(-margin, 'the one before')}."
             + (f" {db(ROOM_PEAKS_DB)} are allowed for the peaks of the room." if air else "")
+            + (f" It takes {ms(60 / margin * found.delay_us / 1000)} to fall by 60 dB." if not runs else "")
+            + (" Its last turns are not counted." if view.hearing.truncated and not runs else "")
+            + (" All else is judged as if it were opened." if found.margin_db <= 0 else "")
             + (" Turn monitors down before opening it: this can hurt ears." if runs else ""),
             evidence=evidence,
             ports=ports,

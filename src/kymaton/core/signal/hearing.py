@@ -2,7 +2,7 @@
 
 Arrivals are (delay in whole µs, gain, polarity); those with the same tick add with their sign. The folded graph is
 passed once in topological order, all sounds together: per level one integer key node|signal|tick is sorted and
-reduced. Loops are unrolled until they have died away by 60 dB.
+reduced. Loops are unrolled until they have died away: what is heard is whole to 60 dB under the strongest.
 
 Along a way gains multiply, delays add and variances of delays add [1]. Arrivals of one sound with one tick add as
 pressures with their sign; different ticks add by power, 10·log10 Σ g², as they do for sounds of a wide band [2]. Of
@@ -21,15 +21,16 @@ from msgspec import Struct
 
 from kymaton.core.nets import back_edges, net_of
 from kymaton.core.signal.folding import FoldedEdges, Folding, fold, folded_values
-from kymaton.core.signal.graph import EdgeState, FloatArray, IntArray, SignalGraph
+from kymaton.core.signal.graph import BoolArray, EdgeState, FloatArray, IntArray, SignalGraph
 from kymaton.core.units import SILENT, decibels
 
 TICK_BITS = 34  # 2³⁴ µs is 4.8 hours
-INSIDE_DB = -100.0
+INSIDE_DB = -120.0
 END_DB = -80.0
-LOOP_DB = -60.0
+LOOP_DB = -120.0  # chosen: twice what is promised, for what adds up on the way
+NOTHING = 1e-12
 MAX_LOOP_ROUNDS = 400
-MAX_LOOP_ARRIVALS = 20_000
+MAX_LOOP_ARRIVALS = 40_000
 NEARLY = 1e-9  # of a gain of 1: as good as running away
 
 
@@ -60,6 +61,10 @@ class Arrivals(Struct, frozen=True):
 
     def __len__(self) -> int:
         return len(self.node)
+
+    def where(self, kept: BoolArray) -> "Arrivals":
+        """Those of them that are kept."""
+        return Arrivals(self.node[kept], self.signal[kept], self.tick[kept], self.amplitude[kept], self.variance[kept])
 
 
 class Hearing(Struct, dict=True):
@@ -184,6 +189,8 @@ class _Solver:
         self.truncated = False
         self.threshold = np.full(len(graph.nodes), 10 ** (INSIDE_DB / 20))
         self.threshold[graph.ear_node] = 10 ** (END_DB / 20)
+        weakened = min((x.gain_db for x in state.exceptions), default=0.0)  # what comes too late for it is not
+        self.least = 10 ** ((LOOP_DB + max(weakened, INSIDE_DB)) / 20)
         position = {int(edge): i for i, edge in enumerate(folding.last_edge)} if state.exceptions else {}
         self.exceptions = [
             (
@@ -266,8 +273,7 @@ class _Solver:
             keep = (size >= np.repeat(strongest, lengths) * self.threshold[node]) & (size > 0)
             if not keep.all():
                 self._drop(node[~keep], signal[~keep], size[~keep])
-                node, signal, tick = node[keep], signal[keep], tick[keep]
-                amplitude, variance = amplitude[keep], variance[keep]
+                return Arrivals(node, signal, tick, amplitude, variance).where(keep)
         return Arrivals(node, signal, tick, amplitude, variance)
 
     def _drop(self, node: IntArray, signal: IntArray, size: FloatArray) -> None:
@@ -295,11 +301,15 @@ class _Solver:
         return inner[[ends not in back for ends in zip(src, dst, strict=True)]]
 
     def _unroll(self, inner: IntArray, first: Arrivals) -> Arrivals:
-        """Send arrivals round the loops of one component until they are 60 dB below the strongest."""
+        """Send arrivals round the loops of one component until they are far below the strongest.
+
+        What is too weak to be sent on waits: with what comes to the same place at the same time later it may be strong
+        enough. What waits in the end is heard all the same; only what would become of it is not.
+        """
         inner = self._opened(inner, first)
         nodes, signals = len(self.graph.nodes), self.signals
         strongest = np.zeros(nodes * signals)
-        rounds, front, total = [first], first, len(first)
+        rounds, front, waiting, total = [first], first, first.where(np.zeros(len(first), np.bool_)), len(first)
         for turn in range(MAX_LOOP_ROUNDS + 1):
             if len(front) == 0:
                 break
@@ -309,17 +319,14 @@ class _Solver:
                 break
             count = np.bincount(front.node, minlength=nodes)
             start = np.cumsum(count) - count  # what is merged stands in the order of its nodes
-            moved = self._merge(self._carry(inner, start, count, front), prune=False)
+            moved = self._merge(_join([waiting, self._carry(inner, start, count, front)]), prune=False)
             size = np.abs(moved.amplitude)
-            reached = strongest[moved.node * signals + moved.signal]
-            keep = size > np.maximum(reached * 10 ** (LOOP_DB / 20), 1e-12)
-            self._drop(moved.node[~keep], moved.signal[~keep], size[~keep])
-            front = Arrivals(
-                moved.node[keep], moved.signal[keep], moved.tick[keep], moved.amplitude[keep], moved.variance[keep]
-            )
+            strong = size > np.maximum(strongest[moved.node * signals + moved.signal] * self.least, NOTHING)
+            front, waiting = moved.where(strong), moved.where(~strong)
             rounds.append(front)
             total += len(front)
-        return self._merge(_join(rounds))
+        self._drop(waiting.node, waiting.signal, np.abs(waiting.amplitude))
+        return self._merge(_join([*rounds, waiting]))
 
 
 def _join(parts: list[Arrivals]) -> Arrivals:
