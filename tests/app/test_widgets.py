@@ -138,7 +138,20 @@ def test_forms_differ_in_shape_alone(qapp):
     from PyQt6.QtGui import QColor, QImage, QPainter
 
     seen = {}
-    for form in ("heard", "silent", "heard-unasked", "missing", "leaks", "twice", "own", "dulled", "late", "soft"):
+    for form in (
+        "heard",
+        "silent",
+        "heard-unasked",
+        "missing",
+        "leaks",
+        "twice",
+        "own",
+        "dulled",
+        "late",
+        "soft",
+        "one-sided",
+        "cancels",
+    ):
         image = QImage(40, 24, QImage.Format.Format_Grayscale8)
         image.fill(255)
         painter = QPainter(image)

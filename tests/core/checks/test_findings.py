@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import pytest
 
 from kymaton import catalogue as kit
-from kymaton.catalogue.computers import computer_mix
+from kymaton.catalogue.computers import computer_mix, virtual_sound
 from kymaton.core.checks import KINDS
 from kymaton.core.checks.report import Report
 from kymaton.core.edits import cables, devices
@@ -49,6 +49,18 @@ def has(show: Show, id: str, listener_: str | None, sound: str | None, severity:
 
 def want(listener_: str, sound: str, wanted: Want = Want.MUST, **more: object) -> Wish:
     return Wish.checked(listener=listener_, sound=sound, want=wanted, **more)
+
+
+def test_missing_says_why():
+    plan = with_plan(one_talker(), want("bob", "ann"), want("ann", "bob"))
+    assert said_of(plan, "missing").endswith("No open route leads there in this cue.")
+    faint = with_plan(one_talker(send_db=-6.0, floor=80.0), want("bob", "ann"))
+    level = float(next(f for f in Report(faint).findings if f.id == "missing").evidence["level"])
+    assert 50 < level < 80  # and nothing is louder there
+    assert f"It arrives at {level:.0f} dB SPL; under 80 dB SPL nothing is heard there." in said_of(faint, "missing")
+    both = two_sided(channels=1, into=BOTH, turned=2, out=((1, 1), (2, 1)))
+    silent = with_plan(both, want("stream", "song"))
+    assert "lead there at the same time in opposite polarity, and cancel." in said_of(silent, "missing")
 
 
 def test_missing_when_no_route_is_open():
@@ -213,12 +225,120 @@ def test_what_each_ear_hears_once_is_not_doubled():
     assert not has(one_for_each_ear(both=False), "doubled", "bob", "ann")
 
 
+Pairs = tuple[tuple[int, int], ...]
+STRAIGHT: Pairs = ((1, 1), (2, 2))
+
+
+def two_sided(
+    channels: int = 2, into: Pairs = STRAIGHT, out: Pairs = STRAIGHT, turned: int = 0, later_ms: float = 0.0,
+    level_db: float = 0.0, kind: str = "audience",
+) -> Show:  # fmt: skip
+    """A sound through a program with two sides to a stream; the side `turned` (or the right) is changed."""
+    program = virtual_sound("mix")
+    routes = tuple(
+        r.evolve(
+            polarity=-1 if r.target_channel == turned else 1,
+            delay_ms=Figure(value=later_ms if r.target_channel == 2 else 0.0),
+            gain_db=Figure(value=level_db if r.target_channel == 2 else 0.0),
+        )
+        for r in program.routes
+    )
+    return Show(
+        sounds=(voice("song", person=None, kind="playback", unit="dBFS", level=-20.0, channels=channels),),
+        listeners=(listener("stream", kind),),
+        devices=(program.evolve(routes=routes),),
+        cables=(
+            Cable(id="in", source="sound/song", target="mix/in", channels=into),
+            Cable(id="out", source="mix/out", target="listener/stream", channels=out),
+        ),
+    )
+
+
+BOTH: Pairs = ((1, 1), (1, 2))  # one channel on both sides
+
+
+def said_of(show: Show, id: str) -> str:
+    return next(f"{f.sentence}. {f.reason}" for f in Report(show).findings if f.id == id)
+
+
+def test_a_side_that_is_lost_is_told_and_two_sides_are_as_they_should_be():
+    lost = two_sided(into=((1, 1),))
+    assert has(lost, "one-sided", "stream", "song", "caution")
+    assert "Only one side of the song reaches the stream. Its right channel" in said_of(lost, "one-sided")
+    for show in (two_sided(), two_sided(level_db=-10.0), two_sided(out=((1, 1), (1, 2), (2, 1), (2, 2)))):
+        assert not has(show, "one-sided", "stream", "song")
+    hidden = two_sided(level_db=-35.0)
+    assert has(hidden, "one-sided", "stream", "song", "caution")
+
+
+def test_what_only_one_ear_gets_is_told():
+    left = two_sided(channels=1, into=BOTH, out=((1, 1),))
+    assert has(left, "one-sided", "stream", "song", "caution")
+    assert "on the left only. Nothing of it comes on the right." in said_of(left, "one-sided")
+    assert "on the right only" in said_of(two_sided(channels=1, into=BOTH, out=((2, 2),)), "one-sided")
+    assert not has(two_sided(channels=1, into=BOTH), "one-sided", "stream", "song")
+    assert not has(two_sided(channels=1, into=BOTH, level_db=-12.0), "one-sided", "stream", "song")  # it is panned
+
+
+def test_sides_that_are_swapped_are_told():
+    assert has(two_sided(out=((1, 2), (2, 1))), "sides-swapped", "stream", "song", "caution")
+    for show in (two_sided(), two_sided(out=((1, 1), (1, 2), (2, 1), (2, 2))), two_sided(out=((1, 2),))):
+        assert not has(show, "sides-swapped", "stream", "song")
+
+
+@pytest.mark.parametrize("turned", [1, 2])
+def test_what_cancels_where_both_sides_are_added_is_told(turned):
+    gone = two_sided(channels=1, into=BOTH, turned=turned)
+    assert has(gone, "mono-cancels", "stream", "song", "fault")
+    assert "nearly nothing of it is left" in said_of(gone, "mono-cancels")
+    softer = two_sided(channels=1, into=BOTH, turned=turned, level_db=-3.0)
+    power, both = 1 + 10**-0.3, (1 - 10**-0.15) ** 2 / 2  # of both sides, and of half of their sum
+    assert f"it is {10 * math.log10(power / both):.0f} dB softer there" in said_of(softer, "mono-cancels")
+    for show in (
+        two_sided(channels=1, into=BOTH),
+        two_sided(channels=1, into=BOTH, turned=turned, level_db=-12.0),
+        two_sided(channels=1, into=BOTH, turned=turned, kind="operator"),  # who has both ears
+    ):
+        assert not has(show, "mono-cancels", "stream", "song")
+
+
+def test_the_middle_of_two_channels_of_opposite_polarity_is_told():
+    gone = two_sided(turned=2)
+    assert has(gone, "mono-cancels", "stream", "song", "caution")
+    assert said_of(gone, "mono-cancels").startswith("The middle of the song cancels in mono for the stream.")
+    for show in (two_sided(), two_sided(turned=2, level_db=-8.0), two_sided(turned=2, later_ms=3.0)):
+        assert not has(show, "mono-cancels", "stream", "song")
+
+
+def test_sides_that_do_not_come_at_the_same_time_are_doubled_in_mono():
+    apart = two_sided(channels=1, into=BOTH, later_ms=2.0)
+    assert has(apart, "doubled-in-mono", "stream", "song", "note")
+    assert "One side comes 2.0 ms after the other: hollow, metallic" in said_of(apart, "doubled-in-mono")
+    for show in (
+        two_sided(channels=1, into=BOTH),
+        two_sided(later_ms=2.0),  # each channel comes once
+        two_sided(channels=1, into=BOTH, later_ms=2.0, level_db=-18.0),
+        two_sided(channels=1, into=BOTH, later_ms=2.0, out=((1, 1), (2, 1))),  # doubled in one ear
+    ):
+        assert not has(show, "doubled-in-mono", "stream", "song")
+
+
 def test_two_arrivals_within_fifteen_are_doubled_to_twenty_noted():
     assert has(two_ways(14.0, 0.0), "doubled", "bob", "ann", "fault")
     assert has(two_ways(14.0, -14.0), "doubled", "bob", "ann", "fault")
     assert has(two_ways(14.0, -18.0), "doubled", "bob", "ann", "note")
     assert not has(two_ways(14.0, -22.0), "doubled", "bob", "ann")
     assert not has(two_ways(0.0, 0.0), "doubled", "bob", "ann")
+
+
+@pytest.mark.parametrize(("metres", "severity"), [(4.0, "note"), (17.0, "caution")])
+def test_direct_sound_beside_loudspeakers_is_as_in_any_room_unless_it_is_a_repeat(metres, severity):
+    show = with_plan(looped(-8.0), want("room", "ann"))
+    air = Cable(id="direct", source="sound/ann", target="listener/room", kind="air", length_m=1.0)
+    boxes = tuple(c.evolve(length_m=metres) if c.target == "listener/room" else c for c in show.cables)
+    room = show.evolve(cables=(*boxes, air))
+    assert has(room, "doubled", "room", "ann", severity)
+    assert "as in any room with loudspeakers" in said_of(room, "doubled")
 
 
 def test_doubled_tells_gap_and_first_notch():

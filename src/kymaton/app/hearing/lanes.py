@@ -50,7 +50,14 @@ def remark(lane: Lane) -> str:
         return f"own voice, {lane.cell.figure} late"
     if lane.cell.form == "twice":
         return f"{ms(first.delay_ms)}, again {lane.cell.figure} later"
-    word = {"dulled": ", dulled by the call", "leaks": ", leaks", "soft": ", too soft", "late": ", too late"}
+    word = {
+        "dulled": ", dulled by the call",
+        "leaks": ", leaks",
+        "soft": ", too soft",
+        "late": ", too late",
+        "one-sided": ", on one side",
+        "cancels": ", cancels in mono",
+    }
     return ms(first.delay_ms) + word.get(lane.cell.form, "")
 
 

@@ -36,6 +36,8 @@ TOLD = {
     "own": "is the listener's own voice, coming back",
     "twice": "arrives twice",
     "dulled": "is dulled by voice processing",
+    "one-sided": "is heard, but not by its sides as it should be",
+    "cancels": "cancels where both sides are added",
 }
 NEXT_WANT = {Want.MUST: Want.MUST_NOT, Want.MUST_NOT: Want.ANY, Want.ANY: Want.MUST}
 WANT_SAID = {Want.MUST: "must hear", Want.MUST_NOT: "must not hear", Want.ANY: "may or may not hear"}

@@ -59,6 +59,14 @@ def draw_form(painter: QPainter, form: str, centre: QPointF, colour: QColor, siz
         painter.drawPath(path)
         painter.drawLine(QPointF(x - r, y + r * 0.7), QPointF(x - r * 0.45, y + r * 0.2))
         painter.drawLine(QPointF(x - r, y + r * 0.7), QPointF(x - r * 0.45, y + r * 1.2))
+    elif form == "one-sided":
+        painter.drawEllipse(centre, r, r)
+        painter.setBrush(colour)
+        painter.drawPie(QRectF(x - r, y - r, size, size), 90 * 16, 180 * 16)
+    elif form == "cancels":
+        painter.drawEllipse(centre, r, r)
+        painter.drawLine(QPointF(x - r * 0.7, y + r * 0.7), QPointF(x + r * 0.7, y - r * 0.7))
+        painter.drawLine(QPointF(x - r * 0.7, y - r * 0.7), QPointF(x + r * 0.7, y + r * 0.7))
     elif form == "dulled":
         painter.setBrush(colour)
         painter.drawRoundedRect(QRectF(x - r + 1, y - r + 1, size - 2, size - 2), 2.5, 2.5)

@@ -12,6 +12,7 @@ from kymaton.core.checks import (
     processing,
     rigging,
     stagecraft,
+    stereo,
     wiring,
 )
 from kymaton.core.checks.registry import (
@@ -47,5 +48,6 @@ __all__ = [
     "processing",
     "rigging",
     "stagecraft",
+    "stereo",
     "wiring",
 ]

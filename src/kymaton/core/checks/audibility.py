@@ -7,7 +7,7 @@ from kymaton.core.model import Listener, Show, Sound, Want
 from kymaton.core.signal.control_search import fewest_to_open
 from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueSolution
 from kymaton.core.units import SILENT
-from kymaton.core.words import Noun, db, exact_ms, group, ms_within, named, said, sentence, under_loudest
+from kymaton.core.words import Noun, db, exact_ms, group, ms_within, named, number, said, sentence, under_loudest
 
 OWN_VOICE = Noun("their own voice")
 
@@ -98,14 +98,8 @@ def missing(view: CueSolution) -> Iterable[Finding]:
         if view.audible(listener, sound, MISSING_DB):
             continue
         bursts = view.bursts(listener, sound)
-        if bursts:
-            reason = (
-                f"It arrives {under_loudest(view.relative(listener, sound))}; "
-                f"more than {db(-MISSING_DB)} counts as missing."
-            )
-            evidence = level_evidence(view, listener, sound)
-        else:
-            reason, evidence = "No open route leads there in this cue.", {}
+        evidence = level_evidence(view, listener, sound) if bursts else {}
+        reason = _why_missing(view, listener, sound)
         finding = Finding(
             id="missing",
             severity=severity,
@@ -118,6 +112,21 @@ def missing(view: CueSolution) -> Iterable[Finding]:
             delays_us=tuple(b.delay_us for b in bursts),
         )
         yield worded(view, finding, _not_heard)
+
+
+def _why_missing(view: CueSolution, listener: Listener, sound: Sound) -> str:
+    """Why a sound is not heard: too far under the loudest, under the floor, cancelled, or no way at all."""
+    level = view.level(listener, sound)
+    if level <= SILENT:
+        ways = view.paths(listener.id, sound.id)
+        opposite = {(p.delay_us, p.ear, p.sound_channel, p.polarity) for p in ways}
+        if any((at, ear, channel, -sign) in opposite for at, ear, channel, sign in opposite):
+            return "Two routes lead there at the same time in opposite polarity, and cancel."
+        return "No open route leads there in this cue." if not ways else "What arrives there is next to nothing."
+    if level <= listener.floor:
+        floor = f"{number(listener.floor)} {listener.unit}"
+        return f"It arrives at {number(level)} {listener.unit}; under {floor} nothing is heard there."
+    return f"It arrives {under_loudest(view.relative(listener, sound))}; more than {db(-MISSING_DB)} counts as missing."
 
 
 @kind("too-soft", rank=61, form="soft", watched=True, together=_too_soft)
@@ -222,6 +231,12 @@ def one_press_away(view: CueSolution) -> Iterable[Finding]:
 def through_gear(view: CueSolution, listener: Listener, sound: Sound) -> bool:
     """Whether a sound comes by any device, and not through the air of the room alone."""
     return any(view.graph.edges[e].device for path in view.paths(listener.id, sound.id) for e in path.edges)
+
+
+def heard_direct(view: CueSolution, listener: Listener, sound: Sound) -> set[int]:
+    """Delays (µs) of what comes through the air of the room alone."""
+    ways = view.paths(listener.id, sound.id)
+    return {path.delay_us for path in ways if not any(view.graph.edges[e].device for e in path.edges)}
 
 
 def _not_meant(who: Noun, decided: bool) -> str:

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Sequence
 
 from msgspec.structs import replace
 
-from kymaton.core.checks.audibility import names
+from kymaton.core.checks.audibility import heard_direct, names
 from kymaton.core.checks.perception import first_notch_hz, ripple_db
 from kymaton.core.checks.registry import Finding, Severity, kind
 from kymaton.core.model import Listener, Sound, Want
@@ -17,9 +17,14 @@ REPEAT_MS = {"click": 8.0, "alert": 8.0, "instrument": 80.0, "playback": 80.0}  
 REPEAT_SPEECH_MS = 40.0
 
 
+def repeats_from_ms(sound: Sound) -> float:
+    """How far apart two arrivals of a sound are heard one after the other."""
+    return REPEAT_MS.get(sound.kind, REPEAT_SPEECH_MS)
+
+
 def effect(gap_ms: float, sound: Sound) -> str:
     """What two arrivals this far apart sound like."""
-    if gap_ms >= REPEAT_MS.get(sound.kind, REPEAT_SPEECH_MS):
+    if gap_ms >= repeats_from_ms(sound):
         return "heard as a repeat"
     return "thin" if gap_ms < 1.0 else "hollow, metallic"
 
@@ -106,6 +111,11 @@ def doubled(view: CueSolution) -> Iterable[Finding]:
             view, listener, sound, {louder.delay_us, softer.delay_us}
         ):
             id, severity = "microphones-in-phase", "note"
+        as_usual = ""
+        direct = heard_direct(view, listener, sound) if severity == "fault" else set()
+        if len(direct & {louder.delay_us, softer.delay_us}) == 1:  # the other one comes out of loudspeakers
+            severity = "note" if gap_ms < repeats_from_ms(sound) else "caution"
+            as_usual = " One of them is the sound itself, as in any room with loudspeakers."
         notch = first_notch_hz(gap_ms, same)
         finding = Finding(
             id=id,
@@ -115,7 +125,8 @@ def doubled(view: CueSolution) -> Iterable[Finding]:
             listener=listener.id,
             sound=sound.id,
             reason=f"Two routes, {ms(gap_ms)} apart and {_different(difference)}: {effect(gap_ms, sound)}."
-            + ("" if same else " They have opposite polarity: no bass."),
+            + ("" if same else " They have opposite polarity: no bass.")
+            + as_usual,
             evidence={
                 "gap_ms": gap_ms,
                 "difference_db": round(difference, 1),

@@ -12,6 +12,8 @@ from kymaton.core.signal.graph import SignalGraph, flatten
 from kymaton.core.signal.trace import Path
 from kymaton.core.words import counted, ms
 
+WORDS = {"soft": "too soft", "one-sided": "one side"}  # in a cell, where they differ from its form
+
 
 class Cell(Struct, frozen=True):
     """What one listener hears of one sound, against the plan.
@@ -107,7 +109,7 @@ def _cell(view: CueSolution, listener_id: str, sound_id: str, finding: Finding |
     if finding is not None:
         form = KINDS[finding.id].form
         delay = finding.evidence.get("gap_ms", finding.evidence.get("delay_ms"))
-        figure = ms(float(delay)) if isinstance(delay, int | float) else {"soft": "too soft"}.get(form, form)
+        figure = ms(float(delay)) if isinstance(delay, int | float) else WORDS.get(form, form)
     elif view.level(listener, sound) > listener.floor and view.relative(listener, sound) > -50.0:
         form = "heard" if want is Want.MUST else "heard-unasked"
     elif want is Want.MUST_NOT:
