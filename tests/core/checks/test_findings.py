@@ -485,6 +485,43 @@ def test_a_click_that_comes_late_to_a_performer(delay_ms, late):
     assert has(show, "monitor-late", "teo", "click", "caution") is late
 
 
+@pytest.mark.parametrize(("delay_ms", "late"), [(100.0, False), (180.0, True)])
+@pytest.mark.parametrize("kind", ["host", "operator", "performer"])
+def heard_late(delay_ms: float, kind: str = "host") -> Show:
+    """Ann must hear Bob, over the desk and a monitor that takes its time."""
+    show = setting(one_talker(monitor_delay_ms=delay_ms), desk__ch2__send__aux1=-6.0)
+    ears = tuple(x.evolve(kind=kind) if x.id == "ann" else x for x in show.listeners)
+    return with_plan(show.evolve(listeners=ears), want("ann", "bob"))
+
+
+@pytest.mark.parametrize(("delay_ms", "late"), [(100.0, False), (180.0, True)])
+@pytest.mark.parametrize("kind", ["host", "operator", "performer"])
+def test_what_people_act_to_comes_late_to_their_ears(delay_ms, late, kind):
+    show = heard_late(delay_ms, kind)
+    assert has(show, "monitor-late", "ann", "bob", "caution") is late
+    if late:
+        assert "too late to act to" in said_of(show, "monitor-late")
+        assert "above 150 ms people wait for it." in said_of(show, "monitor-late")
+
+
+def test_a_guest_is_as_late_as_the_call_is():
+    assert not has(call_show(), "monitor-late", "ann", "gus")
+
+
+def test_a_faint_early_arrival_does_not_make_a_monitor_early():
+    """By air, far softer, at once; and by the monitor, late."""
+    show = heard_late(180.0)
+    place = Place(id="hall", name="Hall", air="estimated", distance_m=20.0)
+    sounds = tuple(s.evolve(place="hall") if s.id == "bob" else s for s in show.sounds)
+    ears = tuple(x.evolve(place="hall") if x.id == "ann" else x for x in show.listeners)
+    far = show.evolve(sounds=sounds, listeners=ears, places=(place,))
+    by_air, by_monitor = sorted(
+        {(a.delay_ms, a.gain_db) for a in Report(far).cues[None].view.hearing.arrivals("ann", "bob")}
+    )
+    assert by_air[0] < 100 < by_monitor[0] and by_air[1] < by_monitor[1] - 12
+    assert has(far, "monitor-late", "ann", "bob", "caution")
+
+
 @pytest.mark.parametrize(("seconds", "too_much"), [(7.0, False), (8.0, True)])
 def test_more_by_hand_than_the_change_allows(seconds, too_much):
     actions = tuple(HandAction(kind="turn", target=f"knob {n}", person="ann", seconds=seconds) for n in (1, 2))

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 from kymaton.core.signal.graph import SoundException
 from kymaton.core.signal.hearing import solve
 from kymaton.core.signal.loops import find_loops
+from kymaton.core.signal.trace import Tracer
 from tests.graphs import Net, arrivals_by_enumeration, arrivals_by_turns, make_graph, nets, transfer
 
 
@@ -118,6 +119,9 @@ def test_an_exception_weakens_only_its_sounds_and_only_within_the_tail():
     gains = {s: [a.gain_db for a in hearing.arrivals("l0", s)] for s in ("s0", "s1")}
     assert gains["s0"] == pytest.approx([-40.0, -1.0])
     assert gains["s1"] == pytest.approx([0.0, -1.0])
+    ways = Tracer(graph, hearing.state)  # and the routes say the same
+    for s in ("s0", "s1"):
+        assert sorted(p.gain_db for p in ways.paths("l0", s)) == pytest.approx(sorted(gains[s]))
 
 
 # loops

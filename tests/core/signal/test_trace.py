@@ -5,9 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kymaton.core.checks.report import Report
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.trace import origins, rounded_steps, stations
 from kymaton.store.showfile import read_show
-from tests.shows import DEMO
+from tests.shows import DEMO, call_show
 
 
 @pytest.fixture(scope="module")
@@ -39,6 +40,20 @@ def test_stations_sum_to_the_path_and_end_at_its_level(report):
         assert sum(s.added_us for s in stops) == path.delay_us
         assert stops[-1].level == pytest.approx(view.show.sound("ilse").level + path.gain_db)
         assert stops[0].owner == "sound/ilse" and stops[-1].owner == "listener/audience"
+
+
+@pytest.mark.parametrize(("tail_ms", "cancelled"), [(600.0, True), (20.0, False)])
+def test_the_strip_knows_the_tail_of_a_canceller(tail_ms, cancelled):
+    """A voice that comes back later than the canceller remembers is not taken out, on the strip neither."""
+    view = CueSolution(call_show(canceller=True, tail_ms=tail_ms), None)
+    path = view.paths("gus", "gus")[0]
+    [level] = {a.gain_db for a in view.hearing.arrivals("gus", "gus") if a.delay_us == path.delay_us}
+    stops = stations(view.show, view.graph, view.state, path)
+    assert stops[-1].level == pytest.approx(view.show.sound("gus").level + level)
+    assert path.gain_db == pytest.approx(level)
+    without = CueSolution(call_show(), None).paths("gus", "gus")[0]
+    assert without.delay_us == path.delay_us
+    assert level == pytest.approx(without.gain_db - (40.0 if cancelled else 0.0))
 
 
 def test_a_station_of_a_big_device_is_named_by_its_input(report):

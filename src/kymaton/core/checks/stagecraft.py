@@ -10,26 +10,36 @@ from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.words import Noun, exact_ms, group, ms, named, number, sentence, the_device, thing
 
 MONITOR_LATE_MS = 20.0  # a performer cannot play to a click or a backing that is later than this
+ACT_LATE_MS = 150.0  # most talk is not disturbed by less one way (ITU-T G.114)
 KEEPS_TIME = ("click", "playback", "instrument")
+ON_THE_SPOT = ("performer", "host", "operator")
+COUNTS_DB = 12.0  # under the strongest arrival: softer ones lead nobody; chosen
 
 
 def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
-    return sentence(f"{listeners.do('hear')} {sounds} too late to play to")
+    plays = all(f.evidence["keeps_time"] for f in findings)
+    return sentence(f"{listeners.do('hear')} {sounds} too late to {'play' if plays else 'act'} to")
 
 
 @kind("monitor-late", rank=63, form="late", together=_late)
 def monitor_late(view: CueSolution) -> Iterable[Finding]:
-    """Performers who must hear what keeps time, and hear it late: wireless or Bluetooth in the monitor."""
+    """Performers who hear late what keeps time, and people of the house who hear late what they act to.
+
+    A guest's voice is as late as its call is: no monitor cures that.
+    """
     for listener, sound in view.pairs():
-        if listener.kind != "performer" or sound.kind not in KEEPS_TIME or view.want(listener, sound) is not Want.MUST:
+        if listener.kind not in ON_THE_SPOT or view.want(listener, sound) is not Want.MUST:
             continue
-        if view.is_own(listener, sound) or not view.audible(listener, sound, HEARD_DB):
+        if view.is_own(listener, sound) or view.show.is_guest(sound) or not view.audible(listener, sound, HEARD_DB):
             continue
+        plays = listener.kind == "performer" and sound.kind in KEEPS_TIME
+        limit_ms, why = (MONITOR_LATE_MS, "nobody keeps time with it") if plays else (ACT_LATE_MS, "people wait for it")
         bursts = view.bursts(listener, sound)
-        earliest = min(b.delay_ms for b in bursts)
+        strongest = max(b.gain_db for b in bursts)
+        earliest = min(b.delay_ms for b in bursts if b.gain_db >= strongest - COUNTS_DB)
         late_ms = earliest - made_ms(view, sound)
-        if late_ms > MONITOR_LATE_MS:
+        if late_ms > limit_ms:
             finding = Finding(
                 id="monitor-late",
                 severity="caution",
@@ -37,9 +47,8 @@ def monitor_late(view: CueSolution) -> Iterable[Finding]:
                 cue=view.cue_id,
                 listener=listener.id,
                 sound=sound.id,
-                reason=f"It arrives {ms(late_ms)} after it is played; "
-                f"above {exact_ms(MONITOR_LATE_MS)} nobody keeps time with it.",
-                evidence={"delay_ms": earliest},
+                reason=f"It arrives {ms(late_ms)} after it is played; above {exact_ms(limit_ms)} {why}.",
+                evidence={"delay_ms": earliest, "keeps_time": plays},
                 delays_us=tuple(b.delay_us for b in bursts),
                 remedy=faster_way(view, listener, sound),
             )

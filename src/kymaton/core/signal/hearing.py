@@ -21,7 +21,7 @@ from msgspec import Struct
 
 from kymaton.core.nets import back_edges, net_of
 from kymaton.core.signal.folding import FoldedEdges, Folding, fold, folded_values
-from kymaton.core.signal.graph import BoolArray, EdgeState, FloatArray, IntArray, SignalGraph
+from kymaton.core.signal.graph import BoolArray, EdgeState, FloatArray, IntArray, SignalGraph, latest_ticks
 from kymaton.core.units import SILENT, decibels
 
 TICK_BITS = 34  # 2³⁴ µs is 4.8 hours
@@ -196,33 +196,11 @@ class _Solver:
             (
                 position[x.edge],
                 np.where(x.signals, 10 ** (x.gain_db / 20), 1.0),
-                self._limit(state, x.reference, x.tail_us),
+                latest_ticks(graph, state, x),
             )
             for x in state.exceptions
             if x.edge in position
         ]
-
-    def _limit(self, state: EdgeState, reference: int | None, tail_us: int | None) -> IntArray:
-        """Latest tick, per signal, at which an echo canceller still knows what its call has played."""
-        never = np.full(self.signals, np.iinfo(np.int64).max)
-        if reference is None or tail_us is None:
-            return never
-        from scipy.sparse import csr_array  # late: only for cancellers, and it takes a while to load
-        from scipy.sparse.csgraph import dijkstra
-
-        graph = self.graph
-        usable = state.gain_db > SILENT
-        src, dst, delay = graph.src[usable], graph.dst[usable], state.delay_us[usable]
-        order = np.lexsort((delay, src, dst))
-        src, dst, delay = src[order], dst[order], delay[order]
-        first = np.ones(len(src), np.bool_)
-        first[1:] = (src[1:] != src[:-1]) | (dst[1:] != dst[:-1])
-        size = len(graph.nodes)
-        weights = csr_array((delay[first] + 1e-3, (dst[first], src[first])), shape=(size, size))
-        away = dijkstra(weights, indices=reference)[graph.signal_node]
-        known = np.isfinite(away)
-        never[known] = np.round(away[known]).astype(np.int64) + tail_us
-        return never
 
     def run(self) -> None:
         sources = self.graph.signal_node

@@ -17,7 +17,7 @@ from msgspec import Struct
 from kymaton.core.model import Show
 from kymaton.core.nets import back_edges, net_of
 from kymaton.core.signal.folding import reachable
-from kymaton.core.signal.graph import EdgeState, SignalGraph, SoundException
+from kymaton.core.signal.graph import EdgeState, IntArray, SignalGraph, SoundException, latest_ticks
 from kymaton.core.units import SILENT, air_metres, unit_of
 from kymaton.core.words import number
 
@@ -63,6 +63,21 @@ def trace(graph: SignalGraph, state: EdgeState, listener: str, sound: str, floor
     return Tracer(graph, state).paths(listener, sound, floor_db)
 
 
+Exceptions = Sequence[tuple[SoundException, IntArray]]  # with the latest time at which each acts
+
+
+def _by_edge(graph: SignalGraph, state: EdgeState) -> dict[int, list[tuple[SoundException, IntArray]]]:
+    found: dict[int, list[tuple[SoundException, IntArray]]] = {}
+    for x in state.exceptions:
+        found.setdefault(x.edge, []).append((x, latest_ticks(graph, state, x)))
+    return found
+
+
+def _exceptional_db(exceptions: Exceptions, signal: int, tick: int) -> float:
+    """What exceptions on an edge add to a signal that comes there at this time."""
+    return sum(x.gain_db for x, latest in exceptions if x.signals[signal] and tick <= latest[signal])
+
+
 class Tracer:
     """Finds paths in one state of a graph; what is open, and the best ways to a listener, are looked up once."""
 
@@ -77,9 +92,7 @@ class Tracer:
             if gain > SILENT:
                 self.out[self.src[edge]].append(edge)
                 self.into[self.dst[edge]].append(edge)
-        self.special: defaultdict[int, list[SoundException]] = defaultdict(list)
-        for x in state.exceptions:
-            self.special[x.edge].append(x)
+        self.special = _by_edge(graph, state)
         self.known: dict[str, tuple[dict[int, int], dict[int, float]]] = {}
 
     def _to(self, listener: str) -> tuple[dict[int, int], dict[int, float]]:
@@ -124,7 +137,7 @@ class Tracer:
             for edge in self.out[way.node]:
                 after = dst[edge]
                 gain = way.gain_db + gains[edge]
-                gain += sum(x.gain_db for x in self.special[edge] if x.signals[way.signal])
+                gain += _exceptional_db(self.special.get(edge, ()), way.signal, way.tick)
                 ahead = to_go.get(after, SILENT)
                 if gain + ahead >= strongest + floor_db and way.passed.count(after) < MAX_VISITS:
                     further.append((gains[edge] + ahead, edge, after, gain))
@@ -213,15 +226,15 @@ def stations(show: Show, graph: SignalGraph, state: EdgeState, path: Path) -> li
             ports=(f"sound/{sound.id}",),
         )
     ]
-    level, added = sound.level, 0
+    level, added, tick = sound.level, 0, 0
+    special = _by_edge(graph, state)
     signal = graph.signals.index((path.sound, path.sound_channel))
     ports: list[str] = []
     passed: list[int] = []
     for position, edge in enumerate(path.edges):
-        level += float(state.gain_db[edge]) + sum(
-            x.gain_db for x in state.exceptions if x.edge == edge and x.signals[signal]
-        )
+        level += float(state.gain_db[edge]) + _exceptional_db(special.get(edge, ()), signal, tick)
         added += int(state.delay_us[edge])
+        tick += int(state.delay_us[edge])
         port = graph.nodes[graph.dst[edge]][0]
         ports.append(port)
         passed.append(edge)
