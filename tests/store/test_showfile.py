@@ -92,6 +92,15 @@ def changed(*path: object, value: object) -> dict:
         (changed("cues", 0, "controls", value={"desk/ch1/mute": 3}), "not true or false"),
         (changed("plan", 0, "listener", value="nobody"), "nobody"),
         (changed("listeners", 0, "person", value="nobody"), "nobody"),
+        (changed("devices", 13, "programs", 0, "chosen", "microphone", value="call-computer/ear"), "call-computer/ear"),
+        (changed("devices", 0, "shows", value=["maren", "ghost"]), "it shows the sound 'ghost'"),
+        (changed("devices", 14, "routes", 4, "on_air", value="switcher/hdmi9"), "the picture 'switcher/hdmi9'"),
+        (changed("devices", 14, "controls", 5, "picture_input", value="switcher/x"), "the picture 'switcher/x'"),
+        (changed("devices", 8, "routes", 4, "controls", 0, "only_from", value=["call/x"]), "the port 'call/x'"),
+        (changed("devices", 8, "routes", 4, "controls", 0, "reference", value="call/y"), "the port 'call/y'"),
+        (changed("cues", 0, "hand_actions", value=[{"kind": "turn", "target": "desk/z"}]), "control 'desk/z'"),
+        (changed("cues", 0, "hand_actions", value=[{"kind": "turn", "target": "a", "person": "x"}]), "person 'x'"),
+        (changed("cables", 0, "channels", value=[[1]]), "channels[1]: a list of 2"),
     ],
 )
 def test_what_contradicts_itself_is_refused_by_place_and_reason(content, said):

@@ -5,7 +5,8 @@ import pytest
 from kymaton.catalogue.registry import make_device
 from kymaton.core.checks.report import Report
 from kymaton.core.edits import cables, cues, devices, ids, next_show, people
-from kymaton.core.model import ShowError, Want
+from kymaton.core.model import HandAction, ShowError, Want
+from kymaton.core.model.show import contradictions
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, call_show
 
@@ -84,3 +85,26 @@ def test_another_show_of_the_team_keeps_the_rig_and_clears_the_cues():
     show = next_show.started_from(read_show(DEMO), "January")
     assert (show.title, show.cues, show.date) == ("January", (), "") and show.devices == read_show(DEMO).devices
     assert {w.cues for w in show.plan} == {()}
+
+
+def test_what_is_taken_away_leaves_nothing_that_names_it():
+    show = read_show(DEMO)
+    device = show.device("camera-a")
+    sounds = tuple(s.id for s in show.sounds[:2])
+    show = show.evolve(devices=tuple(d.evolve(shows=sounds) if d.id == device.id else d for d in show.devices))
+    acts = (
+        HandAction(kind="turn", target="desk/ch1/fader", person="maren"),
+        HandAction(kind="turn", target="the lamp over the table"),
+    )
+    show = show.evolve(cues=(show.cues[0].evolve(hand_actions=acts), *show.cues[1:]))
+    assert not list(contradictions(show))
+    assert people.remove_sound(show, sounds[0]).device("camera-a").shows == sounds[1:]
+    for removed, items in (
+        (devices.remove_device, show.devices), (people.remove_sound, show.sounds),
+        (people.remove_listener, show.listeners), (people.remove_person, show.people),
+        (people.remove_place, show.places), (cues.remove_cue, show.cues),
+    ):  # fmt: skip
+        for item in items:
+            assert not list(contradictions(removed(show, item.id)))
+    without_desk = devices.remove_device(show, "desk").cues[0].hand_actions
+    assert [a.target for a in without_desk] == ["the lamp over the table"]  # what a person wrote stays

@@ -51,9 +51,7 @@ def without_cables(show: Show, cables: set[str]) -> Show:
             controls=kept(dict(c.controls)),
             on_air=c.on_air if c.on_air in ports else None,
             hand_actions=tuple(
-                a
-                for a in c.hand_actions
-                if a.target not in cables and (a.kind not in ("turn", "choose") or a.target in controls)
+                a for a in c.hand_actions if a.target not in cables and (not a.names_control or a.target in controls)
             ),
         )
         for c in show.cues

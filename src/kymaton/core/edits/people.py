@@ -98,9 +98,13 @@ def put_listener(show: Show, listener: Listener) -> Show:
 
 
 def remove_sound(show: Show, id: str) -> Show:
-    """Without a sound, its wishes and the cables that leave it."""
+    """Without a sound, its wishes, the cables that leave it, and what cameras were said to show of it."""
     gone = {c.id for c in show.cables if c.source == f"sound/{id}"}
     rest = show.evolve(
+        devices=tuple(
+            d.evolve(shows=tuple(s for s in d.shows if s != id)) if d.shows and id in d.shows else d
+            for d in show.devices
+        ),
         sounds=tuple(s for s in show.sounds if s.id != id),
         plan=tuple(w for w in show.plan if w.sound != id),
         cables=tuple(c for c in show.cables if c.id not in gone),

@@ -22,6 +22,11 @@ class HandAction(Record, frozen=True, kw_only=True):
     person: Id | None = None
     seconds: NotNegative = 0.0
 
+    @property
+    def names_control(self) -> bool:
+        """Whether the target is a control of the show by its id; else it is what a person wrote."""
+        return self.kind in ("turn", "choose") and "/" in self.target
+
 
 class Cue(Record, frozen=True, kw_only=True):
     """A part of the show: what is on air, and which controls differ from the base state.

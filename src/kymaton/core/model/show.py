@@ -314,12 +314,26 @@ def _device_contradictions(show: Show) -> Iterator[str]:
                 for control in (use.control, use.when.control if use.when else use.control):
                     if control not in show._controls:
                         yield f"{at}: a route names the control '{control}', which does not exist"
+                for port_id in (*use.only_from, use.reference):
+                    if port_id is not None and port_id not in show._ports:
+                        yield f"{at}: a route names the port '{port_id}', which does not exist"
+            if route.on_air is not None and route.on_air not in show._ports:
+                yield f"{at}: a route names the picture '{route.on_air}', which does not exist"
         for control_ in device.controls:
             if not control_.id.startswith(f"{device.id}/"):
                 yield f"{at}: the control id '{control_.id}' does not begin with '{device.id}/'"
             problem = value_problem(control_, control_.value)
             if problem:
                 yield f"{at}, control '{control_.id}': {problem}"
+            if control_.picture_input is not None and control_.picture_input not in show._ports:
+                yield f"{at}, control '{control_.id}': the picture '{control_.picture_input}' does not exist"
+        for program in device.programs:
+            for chosen in program.chosen.values():
+                if chosen not in show._controls:
+                    yield f"{at}: the program '{program.id}' names the control '{chosen}', which does not exist"
+        for sound_id in device.shows or ():
+            if sound_id not in show._by_id["sounds"]:
+                yield f"{at}: it shows the sound '{sound_id}', which does not exist"
         for port in device.ports:
             for named in (port.format_control, port.clock_control):
                 if named is not None and named not in show._controls:
@@ -399,6 +413,10 @@ def _reference_contradictions(show: Show) -> Iterator[str]:
             on_cable = action.kind in ("connect", "disconnect") or action.distance_m is not None
             if on_cable and not known("cables", action.target):
                 yield f"cues, '{cue.id}': the cable '{action.target}' does not exist"
+            if action.names_control and action.target not in show._controls:
+                yield f"cues, '{cue.id}': the control '{action.target}' does not exist"
+            if not known("people", action.person):
+                yield f"cues, '{cue.id}': the person '{action.person}' does not exist"
             if not known("places", action.place):
                 yield f"cues, '{cue.id}': the place '{action.place}' does not exist"
     for variant in show.variants:
