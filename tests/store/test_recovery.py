@@ -6,7 +6,7 @@ import subprocess
 import sys
 
 from kymaton.core.model import Show
-from kymaton.store.recovery import Journal, discard, kept_work
+from kymaton.store.recovery import Journal, discard, kept_work, sweep_left
 from kymaton.store.showfile import read_show
 from kymaton.store.stems import copy_stems
 from tests.shows import DEMO
@@ -46,6 +46,37 @@ def test_broken_labels_are_passed_over(tmp_path):
     (tmp_path / "bad.json").write_text("{")
     (tmp_path / "odd.json").write_text('{"process": "x"}')
     assert [k.title for k in kept_work(tmp_path)] == ["Good"]
+
+
+def test_work_whose_label_was_not_written_any_more_is_offered_by_its_own_title(tmp_path):
+    for title, label in (("Whole", None), ("Half", "{"), ("Odd", '{"process": "x"}')):
+        journal = Journal(tmp_path)
+        journal.keep(Show(title=title), None, None, NOW)
+        journal.label.unlink() if label is None else journal.label.write_text(label)
+    (tmp_path / "12-broken.kymaton").write_text("{")
+    kept = kept_work(tmp_path)
+    assert {k.title for k in kept} == {"Whole", "Half", "Odd"}
+    assert all(k.original is None and abs((k.when - datetime.datetime.now()).total_seconds()) < 60 for k in kept)
+    assert {k.show().title for k in kept} == {"Whole", "Half", "Odd"}
+
+
+def test_what_killed_ones_left_is_taken_away_and_nothing_else(tmp_path):
+    gone = subprocess.Popen([sys.executable, "-c", "pass"])
+    gone.wait()
+    mine, shows = tmp_path / "mine", tmp_path / "shows"
+    mine.mkdir()
+    shows.mkdir()
+    left = [
+        mine / f".a.kymaton.{gone.pid}.part", mine / f"{gone.pid}-abc.json", shows / f".e.kymaton.{gone.pid}.part",
+    ]  # fmt: skip
+    stay = [
+        mine / f".a.kymaton.{os.getpid()}.part", shows / "e.kymaton", shows / f".other.{gone.pid}.part",
+        shows / f".e.kymaton.{os.getpid()}.part", mine / f"{gone.pid}-def.json", mine / f"{gone.pid}-def.kymaton",
+    ]  # fmt: skip
+    for path in (*left, *stay):
+        path.write_text("x")
+    sweep_left([shows, tmp_path / "nowhere"], mine)
+    assert sorted(p for p in tmp_path.rglob("*") if p.is_file()) == sorted(stay)
 
 
 def test_stems_move_along_and_stay_inside(tmp_path):

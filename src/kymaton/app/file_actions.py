@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog
 
 from kymaton.app.kinds import FILMS, SOUNDS
+from kymaton.app.work import Job
 from kymaton.core.edits.next_show import started_from
 from kymaton.core.errors import ChangedFile, FileError, NewerFile
 from kymaton.core.model import Show
 from kymaton.store.demo import demo_show
-from kymaton.store.recovery import RecoveredWork, discard, kept_work
+from kymaton.store.recovery import RecoveredWork, discard, kept_work, sweep_left
 from kymaton.store.showfile import SUFFIX, read_show
 
 if TYPE_CHECKING:
@@ -168,6 +169,8 @@ class FileActions:
                 ("Open it", partial(self._restore, kept)),
                 ("Throw it away", partial(discard, kept)),
             )
+        folders = {path.parent for path in self.window.settings.recent}
+        Job(lambda job: sweep_left(folders)).begin()
 
     def _restore(self, kept: RecoveredWork) -> None:
         try:
