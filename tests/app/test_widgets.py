@@ -2,9 +2,9 @@
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QCoreApplication, QEvent, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QApplication, QPushButton, QToolTip
+from PyQt6.QtWidgets import QApplication, QMenu, QPushButton, QToolTip
 
 from kymaton.app.document import Document
 from kymaton.app.hearing.lanes import lanes_of, remark
@@ -231,3 +231,29 @@ def test_emptying_a_layout_leaves_nothing(qapp):
     layout.addStretch(1)
     empty(layout)
     assert layout.count() == 0
+
+
+def menus_of(window, qtbot) -> int:
+    """Menus that there are when all that is closed is gone."""
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    return len(window.findChildren(QMenu))
+
+
+def test_menus_that_were_opened_are_gone_when_they_are_closed(window, qtbot):
+    """Twenty minutes of work open many."""
+    window.go("path")
+    main = window.name.menu()
+
+    def once() -> None:
+        main.aboutToShow.emit()
+        for button_ in (window.path.scope, window.path.add_button):
+            button_.click()
+            opened = QApplication.activePopupWidget()
+            assert isinstance(opened, QMenu)
+            opened.close()
+
+    once()
+    before = menus_of(window, qtbot)
+    for _ in range(5):
+        once()
+    assert menus_of(window, qtbot) == before

@@ -156,7 +156,10 @@ class FileActions:
 
         printer = QPrinter(QPrinter.PrinterMode.HighResolution)
         self.window.go("path")
-        if QPrintDialog(printer, self.window).exec():
+        dialog = QPrintDialog(printer, self.window)
+        wanted = dialog.exec()
+        dialog.deleteLater()
+        if wanted:
             self.window.path.print_map(printer)
             self.window.notice("The map went to the printer.")
 

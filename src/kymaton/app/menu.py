@@ -33,6 +33,8 @@ class MenuButton(QPushButton):
 
         def anew() -> None:
             menu.clear()
+            for old in menu.findChildren(QMenu, options=Qt.FindChildOption.FindDirectChildrenOnly):
+                old.deleteLater()  # a menu that is cleared keeps its submenus
             fill(menu)
 
         menu.aboutToShow.connect(anew)

@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QMenu
 
 from kymaton.app.path.layout import Plate
+from kymaton.app.widgets.basic import passing_menu
 from kymaton.core.edits.cables import taken_by
 from kymaton.core.model import Show
 from kymaton.language.patch import joins
@@ -17,7 +18,7 @@ MOST_OFFERS = 24
 
 def connect_menu(map_: "PathMap", source: Plate, target: Plate) -> QMenu:
     """The ports of two plates that fit each other."""
-    menu = QMenu(map_)
+    menu = passing_menu(map_)
     lines = offers(map_.document.show, source.id, target.id)
     for line in lines[:MOST_OFFERS]:
         entry = menu.addAction(line)
@@ -32,7 +33,7 @@ def connect_menu(map_: "PathMap", source: Plate, target: Plate) -> QMenu:
 
 def plate_menu(map_: "PathMap", plate: Plate) -> QMenu:
     """What can be done with a device."""
-    menu = QMenu(map_)
+    menu = passing_menu(map_)
     kind, _, _ = plate.id.partition("/")
     name = plate.title
     if plate.id in map_.plate_of.values():

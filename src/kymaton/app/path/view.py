@@ -18,7 +18,7 @@ from kymaton.app.path.patchline import PatchLine
 from kymaton.app.path.ports import PortTable
 from kymaton.app.path.scope import Scope
 from kymaton.app.theme.theme import THEME
-from kymaton.app.widgets.basic import StepView, button, label
+from kymaton.app.widgets.basic import StepView, button, label, passing_menu
 from kymaton.app.widgets.route_strip import RouteStrip, strip_title
 from kymaton.catalogue.registry import GROUPS, OTHERS, all_kinds, group_of, use_own
 from kymaton.core.errors import FileError
@@ -148,7 +148,7 @@ class PathView(StepView):
 
     def scope_menu(self) -> QMenu:
         """What the map shows: everything, a place, a stage; and which places are folded."""
-        menu, scope, show = QMenu(self), self.map.scope, self.document.show
+        menu, scope, show = passing_menu(self), self.map.scope, self.document.show
 
         def entry(text: str, checked: bool, wanted: Scope) -> None:
             action = menu.addAction(text)
@@ -259,7 +259,7 @@ class PathView(StepView):
         self.refresh()
 
     def _add_menu(self) -> None:
-        menu = QMenu(self)
+        menu = passing_menu(self)
         groups: dict[str, QMenu] = {}
         for title in (*GROUPS, OTHERS):
             made = menu.addMenu(title)

@@ -4,7 +4,17 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPaintEvent
-from PyQt6.QtWidgets import QFrame, QLabel, QLayout, QPushButton, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QFrame,
+    QLabel,
+    QLayout,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 AS_WRITTEN = str.maketrans({"&": "&amp;", "<": "&lt;", ">": "&gt;"})
 
@@ -56,6 +66,13 @@ def button(text: str, pressed: Callable[[], object], kind: str = "", tip: str = 
     if tip:
         result.setToolTip(plain_tip(tip))
     return result
+
+
+def passing_menu(parent: QWidget) -> QMenu:
+    """A menu that is opened once: it is gone when it is closed, not when its parent is."""
+    menu = QMenu(parent)
+    menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    return menu
 
 
 def scrolled(widget: QWidget) -> QScrollArea:
