@@ -7,7 +7,7 @@ import pytest
 
 from kymaton import catalogue as kit
 from kymaton.catalogue import boxes, computers, links
-from kymaton.catalogue.registry import GROUPS, OTHERS, all_kinds, group_of
+from kymaton.catalogue.registry import GROUPS, OTHERS, all_kinds, group_of, make_device
 from kymaton.core.model import Cue, Show
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.units import air_delay_us, amplitude, decibels, microphone_gain_db, spreading_db, unit_of
@@ -125,6 +125,30 @@ def test_a_call_gives_each_guest_the_others_and_never_themselves():
     call = kit.call("call", [kit.Guest("a", "A"), kit.Guest("b", "B"), kit.Guest("c", "C")])
     pairs = {(r.source[0], r.target[0]) for r in call.routes if r.source.endswith("-mic") and r.target.endswith("-ear")}
     assert pairs == {(x, y) for x in "abc" for y in "abc" if x != y}
+
+
+def test_a_guest_on_a_loudspeaker_sends_all_others_what_it_plays():
+    """Guest a plays through a loudspeaker: b hears themselves and the studio twice, the studio itself and b twice."""
+    call = kit.call("call", [kit.Guest("a", "A", loudspeaker=True), kit.Guest("b", "B")], delay_ms=100.0)
+    ways = {}
+    for r in call.routes:
+        if r.medium == "sound" and r.target_channel == 1:
+            ways.setdefault((r.source, r.target), []).append((r.delay_ms.value, r.gain_db.value))
+    assert sorted(d for d, _ in ways["b-mic", "to-studio"]) == [100.0, 220.0]
+    assert [d for d, _ in ways["b-mic", "b-ear"]] == [220.0]
+    assert sorted(d for d, _ in ways["from-studio", "b-ear"]) == [100.0, 220.0]
+    assert [d for d, _ in ways["from-studio", "to-studio"]] == [220.0]
+    assert [d for d, _ in ways["a-mic", "b-ear"]] == [100.0] and ("a-mic", "a-ear") not in ways
+    direct, again = sorted(ways["from-studio", "b-ear"])
+    assert again[1] - direct[1] == sorted(ways["b-mic", "to-studio"])[1][1] - sorted(ways["b-mic", "to-studio"])[0][1]
+    uses = {u.control for r in call.routes if (r.source, r.target) == ("b-mic", "b-ear") for u in r.controls}
+    assert uses == {"call/a/mute", "call/a/canceller", "call/b/mute", "call/processing"}
+
+
+def test_a_guest_on_a_loudspeaker_is_typed():
+    device = make_device("call 3 guests 1 loudspeaker", ())
+    assert [c.id for c in device.controls if c.id.endswith("/canceller")] == ["call/canceller", "call/guest1/canceller"]
+    assert len([c for c in make_device("call", ()).controls if c.id.endswith("/canceller")]) == 1
 
 
 def test_the_way_to_a_guest_and_back_is_twice_the_delay_of_the_call():

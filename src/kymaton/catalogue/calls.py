@@ -5,11 +5,13 @@ from collections.abc import Sequence
 from msgspec import Struct
 
 from kymaton.catalogue.parts import Number, choice, figure, into, mute, out, switch, use
-from kymaton.core.model import Control, ControlUse, Device, Port, Program, Route
+from kymaton.core.model import Control, ControlUse, Device, Figure, Port, Program, Route
 
 HEADSET_GAIN_DB = -106.0  # 86 dB SPL at the headset microphone is −20 dBFS in the call
 EAR_GAIN_DB = 95.0  # −20 dBFS in the call is 75 dB SPL at the guest's ears
 LOUDSPEAKER_TO_MIC_DB = -25.0  # guest's loudspeaker to guest's microphone, relative to the guest's ears
+BACK_DB = EAR_GAIN_DB + LOUDSPEAKER_TO_MIC_DB + HEADSET_GAIN_DB + 20.0  # what a call plays there, as it picks it up
+ROOM_MS = 20.0  # buffers of the guest's sound and the way through the air
 
 
 class Guest(Struct, frozen=True):
@@ -98,15 +100,7 @@ def call(
         if guest.loudspeaker:
             own = f"{id}/{guest.id}/canceller"
             controls.append(choice(own, f"{guest.name}'s echo canceller", "on", ("on", "off")))
-            routes.append(
-                Route(
-                    source="from-studio",
-                    target="to-studio",
-                    gain_db=figure(EAR_GAIN_DB + LOUDSPEAKER_TO_MIC_DB + HEADSET_GAIN_DB + 20.0, 6.0),
-                    delay_ms=figure(2 * way.value + 20.0, 2 * way.plus_minus),
-                    controls=(own_mute, use(own, {"on": -40.0, "off": 0.0})),
-                )
-            )
+            routes += _picked_up(id, guest, others, way, (own_mute, use(own, {"on": -40.0, "off": 0.0})), treat)
     return Device(
         id=id,
         name=name,
@@ -117,6 +111,30 @@ def call(
         routes=tuple(routes),
         controls=tuple(controls),
     )
+
+
+def _picked_up(
+    id: str, guest: Guest, others: Sequence[Guest], way: Figure, controls: tuple[ControlUse, ...], treat: ControlUse
+) -> list[Route]:
+    """What a guest's loudspeaker plays goes into the guest's microphone, and so a second time to everybody else.
+
+    The studio comes back to itself and twice to the other guests; each of those comes back to itself and twice to all.
+    """
+    later = figure(2 * way.value + ROOM_MS, 2 * way.plus_minus)
+    heard = [("from-studio", 0.0, ()), *((f"{g.id}-mic", HEADSET_GAIN_DB, (use(f"{id}/{g.id}/mute"),)) for g in others)]
+    ears = [(f"{g.id}-ear", side) for g in others for side in (1, 2)]
+    return [
+        Route(
+            source=source,
+            target=target,
+            target_channel=side,
+            gain_db=figure(gain_db + BACK_DB + (EAR_GAIN_DB if target != "to-studio" else 0.0), 6.0),
+            delay_ms=later,
+            controls=(*controls, *mute_there, *((treat,) if gain_db or target != "to-studio" else ())),
+        )
+        for source, gain_db, mute_there in heard
+        for target, side in [("to-studio", 1), *ears]
+    ]
 
 
 def call_computer(

@@ -65,8 +65,8 @@ def _microphone(words: str, about: str, sensitivity: float, phantom: bool = Fals
     return _kind(words, about, pickups.microphone, detail=detail, sensitivity_mv_per_pa=sensitivity, phantom=phantom)
 
 
-def _guests(id: str, name: str, guests: int = 2, delay_ms: float = 150.0) -> Device:
-    people = [calls.Guest(f"guest{n}", f"guest {n}") for n in range(1, guests + 1)]
+def _guests(id: str, name: str, guests: int = 2, delay_ms: float = 150.0, loudspeakers: int = 0) -> Device:
+    people = [calls.Guest(f"guest{n}", f"guest {n}", n <= loudspeakers) for n in range(1, guests + 1)]
     return calls.call(id, people, name, delay_ms)
 
 
@@ -114,7 +114,12 @@ KINDS: tuple[Kind, ...] = (
     _kind("player", "computer that plays in stereo", pickups.stereo_player),
     _kind("computer mix", "multitrack mixed in a computer", computers.computer_mix, "in=inputs"),
     _kind("virtual sound", "a sound device made by a program", computers.virtual_sound),
-    _kind("call", "a call with remote guests", _guests, "guests=guests guest=guests ms=delay_ms"),
+    _kind(
+        "call",
+        "a call with remote guests, some on a loudspeaker",
+        _guests,
+        "guests=guests guest=guests ms=delay_ms loudspeaker=loudspeakers loudspeakers=loudspeakers",
+    ),
     _kind("call computer", "runs a call", calls.call_computer),
     _kind("computer", "call, browser, playback and encoder on one", computers.computer, "usb=usb"),
     _kind("phone", "by Bluetooth", pickups.phone, "ms=delay_ms"),

@@ -613,3 +613,27 @@ def test_sound_against_picture_is_judged_by_the_window_and_the_uncertainty(delay
     found = [(f.id, f.severity) for f in Report(show).findings if f.id in ("sound-early", "sound-late")]
     assert found == ([expected] if expected else [])
     SEEN.update(i for i, _ in found)
+
+
+def two_guests(loudspeaker: bool, canceller: str = "off") -> Show:
+    """Two guests with a clean return; Gus listens on a loudspeaker, with a canceller of his own that may be off."""
+    show = call_show(send_db=-90.0)
+    call = kit.call("call", (kit.Guest("gus", "Gus", loudspeaker), kit.Guest("ida", "Ida")), delay_ms=100.0)
+    both = show.evolve(
+        people=(*show.people, Person(id="ida", name="Ida")),
+        sounds=(*show.sounds, voice("ida", 62)),
+        listeners=(*show.listeners, listener("ida", "guest", person="ida")),
+        devices=tuple(call if d.id == "call" else d for d in show.devices),
+        cables=(*show.cables, *wire("sound/ida > call/ida-mic 0.05", "call/ida-ear > listener/ida")),
+    )
+    return setting(both, call__gus__canceller=canceller) if loudspeaker else both
+
+
+def test_a_guest_on_a_loudspeaker_makes_an_echo_for_everybody_else():
+    loud, careful, headset = two_guests(True), two_guests(True, "on"), two_guests(False)
+    for who in ("ida", "ann"):
+        assert has(loud, "own-voice-back", who, who, "fault")
+    assert not has(loud, "own-voice-back", "gus", "gus")
+    assert "doubled" in {f.id for f in Report(loud).findings if (f.listener, f.sound) == ("ida", "ann")}
+    for show in (careful, headset):
+        assert not {f.id for f in Report(show).findings if f.severity == "fault"} & {"own-voice-back", "doubled"}
