@@ -1,7 +1,7 @@
-"""`python -m kymaton`: the same as the command."""
+"""`python -m kymaton`."""
 
 import sys
 
-from kymaton.cli.main import main
+from kymaton.start import run
 
-sys.exit(main())
+sys.exit(run())

@@ -48,6 +48,22 @@ def test_another_locale_prints_what_it_can():
     assert done.returncode == 1 and "59 faults" in done.stdout and done.stderr == ""
 
 
+@pytest.mark.parametrize("after_s", [0.06, 0.09, 0.13, 0.2, 0.3])
+def test_ctrl_c_while_it_loads_tells_no_traceback(after_s):
+    """From when the first line of Kymaton runs."""
+    program = "import sys, kymaton.start; sys.argv = ['kymaton', 'sim', 'camera', '-o', '/dev/null/x.mkv']; "
+    with subprocess.Popen(
+        [sys.executable, "-c", program + "print(flush=True); sys.exit(kymaton.start.run())"],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE,
+    ) as p:  # fmt: skip
+        assert p.stdout is not None and p.stderr is not None
+        p.stdout.readline()
+        time.sleep(after_s - 0.06)
+        p.send_signal(signal.SIGINT)
+        told = p.stderr.read()
+        assert p.wait(60) in (-signal.SIGINT, 130, 2) and b"Traceback" not in told
+
+
 @pytest.mark.parametrize(("number", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGHUP, 129)])
 def test_a_signal_ends_it_and_leaves_no_half_file(tmp_path, number, code):
     out = tmp_path / "clip.mp4"

@@ -1,0 +1,13 @@
+"""Where `kymaton` begins: until all is loaded, Ctrl+C ends it at once and without a word."""
+
+import signal
+
+signal.signal(signal.SIGINT, signal.SIG_DFL)  # Python's own handler would tell where in the loading it was
+
+
+def run() -> int:
+    """Load the command line, then run what was asked for; as `kymaton.cli.main.main`."""
+    from kymaton.cli.main import main
+
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+    return main()
