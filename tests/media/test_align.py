@@ -108,7 +108,7 @@ def test_recordings_that_share_nothing_are_never_believed(tmp_path, seed):
 
 
 def test_a_loop_without_a_passage_of_its_own_is_ambiguous(tmp_path):
-    loop = np.tile(talk(2.0, 5), 15)
+    loop = np.tile(talk(2.0, 5), 9)
     found = laid(tmp_path, loop, np.concatenate([np.zeros(RATE // 2), loop])[: len(loop)])
     assert found.confidence == "low" and any("ambiguous" in r for r in found.remarks)
 

@@ -181,7 +181,7 @@ def test_hard_frames_bound_the_lead_by_where_all_their_intervals_meet(lead_s, fr
 
 @pytest.mark.parametrize("ppm", [-420.0, 380.0])
 def test_the_drift_of_hard_frames_is_told_where_no_constant_lead_fits(ppm):
-    for seed in range(1, 6):
+    for seed in range(1, 4):
         flashes, beeps = filmed(0.1, 120, 0.04, exposure=0.0, drift=ppm * 1e-6, seed=seed)
         found = estimate_lead(flashes, beeps)
         assert found.kind == "hard" and found.drift_ppm != 0
@@ -424,8 +424,8 @@ def test_two_stray_sounds_of_one_flash_count_once():
 
 @pytest.mark.parametrize("ppm", [300.0, -450.0])
 def test_a_drift_that_leaves_the_group_behind_is_followed_in_steps(ppm):
-    found = estimate_lead(*made(0.4, 900, drift=ppm * 1e-6), MADE)
-    assert found.matched == 900 and found.drift_ppm == pytest.approx(ppm, abs=0.5)
+    found = estimate_lead(*made(0.4, 600, drift=ppm * 1e-6), MADE)
+    assert found.matched == 600 and found.drift_ppm == pytest.approx(ppm, abs=0.5)
     assert found.lead_ms == pytest.approx(400.0, abs=0.05) and found.kind == "locked"
 
 
