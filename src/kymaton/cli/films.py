@@ -61,6 +61,8 @@ def measure(options: argparse.Namespace) -> int:
 def embed(options: argparse.Namespace) -> int:
     from kymaton.media.film.batch import describe, read_orders
 
+    if options.list is not None and (options.picture or options.sound or options.out):
+        raise Usage("embed takes a PICTURE, a SOUND and -o OUT, or a --list, not both.")
     orders = read_orders(options.list) if options.list is not None else [_order(options)]
     failed, results = False, []
     with shown("embed") as progress:
