@@ -37,7 +37,8 @@ WINDOWED = ("open", "demo")
 SHOWS, MEDIA = ("demo.kymaton", "healthy.kymaton", "cut.kymaton"), ("clip.mp4", "clip.mp4", "two.wav")
 FITTING = {  # what an argument of this name takes
     "show": SHOWS, "clip": MEDIA, "reference": MEDIA, "other": MEDIA, "picture": MEDIA, "film": MEDIA, "file": MEDIA,
-    "sound": ("two.wav", "clip.mp4", "ilse"), "also": MEDIA, "list": ("list.csv",), "cue": ("guest-talk", "song", "none"),
+    "sound": ("two.wav", "clip.mp4", "ilse"), "also": MEDIA, "list": ("list.csv",),
+    "cue": ("guest-talk", "song", "none"),
     "listener": ("ilse", "audience"), "out": ("out.mkv", "out.mp4", "out.wav", "out.kymaton", "clip.mp4", "two.wav"),
     "fps": ("25", "30000/1001", "50"), "clip_fps": ("25", "24"), "seconds": ("4", "5.5"), "size": ("64x64", "160x90"),
 }  # fmt: skip
