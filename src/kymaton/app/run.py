@@ -15,10 +15,12 @@ from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import ASSETS, THEME
 from kymaton.app.widgets.front import Front
 from kymaton.app.window import Window
-from kymaton.app.work import Collector
+from kymaton.app.work import Collector, stop_all
 from kymaton.core.errors import FileError
 from kymaton.store.demo import demo_show
 from kymaton.store.last_verdict import last_verdict
+
+PATIENCE_MS = 4000  # for work to stop at the end
 
 
 def has_screen() -> bool:
@@ -98,7 +100,8 @@ def run(path: Path | None = None) -> int:
     if hints is not None:
         hints.colorSchemeChanged.connect(lambda _: THEME.choose(window.settings.theme))
     code = made.exec()
+    stop_all()
     pool = QThreadPool.globalInstance()
-    if pool is not None:
-        pool.waitForDone(3000)
+    if pool is not None and not pool.waitForDone(PATIENCE_MS):
+        os._exit(code)  # Qt would wait for what does not stop; all that was unsaved is kept
     return code

@@ -66,6 +66,12 @@ class Job:
         return lambda done: self.report((number + done) / of)
 
 
+def stop_all() -> None:
+    """Tell all that runs to stop: the window is closed."""
+    for job in list(_running.values()):
+        job.stop()
+
+
 def is_gone(call: Callable[..., Any]) -> bool:
     """Whether a call belongs to a widget that was closed meanwhile."""
     if isinstance(call, functools.partial):
