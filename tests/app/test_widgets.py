@@ -150,6 +150,7 @@ def test_forms_differ_in_shape_alone(qapp):
         "late",
         "soft",
         "one-sided",
+        "swapped",
         "cancels",
     ):
         image = QImage(40, 24, QImage.Format.Format_Grayscale8)

@@ -56,6 +56,7 @@ def remark(lane: Lane) -> str:
         "soft": ", too soft",
         "late": ", too late",
         "one-sided": ", on one side",
+        "swapped": ", sides swapped",
         "cancels": ", cancels in mono",
     }
     return ms(first.delay_ms) + word.get(lane.cell.form, "")

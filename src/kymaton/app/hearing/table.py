@@ -36,7 +36,8 @@ TOLD = {
     "own": "is the listener's own voice, coming back",
     "twice": "arrives twice",
     "dulled": "is dulled by voice processing",
-    "one-sided": "is heard, but not by its sides as it should be",
+    "one-sided": "is heard by one side only",
+    "swapped": "is heard with left and right swapped",
     "cancels": "cancels where both sides are added",
 }
 NEXT_WANT = {Want.MUST: Want.MUST_NOT, Want.MUST_NOT: Want.ANY, Want.ANY: Want.MUST}

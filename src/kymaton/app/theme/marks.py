@@ -59,10 +59,12 @@ def draw_form(painter: QPainter, form: str, centre: QPointF, colour: QColor, siz
         painter.drawPath(path)
         painter.drawLine(QPointF(x - r, y + r * 0.7), QPointF(x - r * 0.45, y + r * 0.2))
         painter.drawLine(QPointF(x - r, y + r * 0.7), QPointF(x - r * 0.45, y + r * 1.2))
-    elif form == "one-sided":
+    elif form in ("one-sided", "swapped"):
         painter.drawEllipse(centre, r, r)
         painter.setBrush(colour)
-        painter.drawPie(QRectF(x - r, y - r, size, size), 90 * 16, 180 * 16)
+        painter.drawPie(QRectF(x - r, y - r, size, size), 90 * 16, (180 if form == "one-sided" else 90) * 16)
+        if form == "swapped":
+            painter.drawPie(QRectF(x - r, y - r, size, size), 270 * 16, 90 * 16)
     elif form == "cancels":
         painter.drawEllipse(centre, r, r)
         painter.drawLine(QPointF(x - r * 0.7, y + r * 0.7), QPointF(x + r * 0.7, y - r * 0.7))

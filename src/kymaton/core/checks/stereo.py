@@ -117,7 +117,7 @@ def _swapped(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"left and right of {sounds} are swapped for {listeners}")
 
 
-@kind("sides-swapped", rank=65, form="one-sided", together=_swapped)
+@kind("sides-swapped", rank=65, form="swapped", together=_swapped)
 def sides_swapped(view: CueSolution) -> Iterable[Finding]:
     """Sounds whose left channel comes on the right, and the right one on the left."""
     for listener, sound, sides in _heard(view):
