@@ -191,6 +191,15 @@ def test_files_that_are_no_recordings(tmp_path):
             measure(tmp_path / name)
 
 
+def test_a_clip_itself_is_told_from_a_recording_of_it(tmp_path):
+    write_clip(Clip(Fraction(25), 6.0, 64, 64, 40.0), tmp_path / "clip.mkv")
+    found = measure(tmp_path / "clip.mkv")
+    assert found.kind == "locked" and found.lead_ms == pytest.approx(40.0, abs=0.2)
+    assert found.remarks[0] == "This is a sync clip itself, not a recording of it: no device is in this figure."
+    record(Camera(width=64, height=64, rate=Fraction(30), seconds=8.0, exposure=0.5), tmp_path / "film.mkv")
+    assert not any("itself" in remark for remark in measure(tmp_path / "film.mkv").remarks)
+
+
 def test_a_clip_is_whole_or_not_there(tmp_path):
     path = tmp_path / "clip.mp4"
     with pytest.raises(Stopped):

@@ -1,9 +1,10 @@
 """Sync clips: flash and beep at irregular intervals, with a countdown, a frame counter and a code for each event."""
 
+import errno
 import glob
 import math
 import os
-import tempfile
+import uuid
 from collections.abc import Iterator
 from fractions import Fraction
 from itertools import chain
@@ -31,6 +32,7 @@ CONTAINERS = {".mp4": "aac", ".mov": "pcm_s16le", ".mkv": "flac"}
 SOUND_HZ = 48_000
 MADE = "Sync clip of Kymaton"  # in the metadata of a clip: what films it does not copy that
 TIMES_BASE = Fraction(1, 90_000)  # of frames that do not stand evenly
+LONGEST_NAME = 255  # bytes, in most file systems
 CHUNK = 1024  # samples of sound at a time
 GLYPHS = {  # five rows of three dots
     "0": (7, 5, 5, 5, 7), "1": (2, 6, 2, 2, 7), "2": (7, 1, 7, 4, 7), "3": (7, 1, 7, 1, 7), "4": (5, 5, 7, 1, 1),
@@ -189,17 +191,20 @@ class _Sound:
 def beside(path: Path) -> Path:
     """A free name beside another file, to be renamed to it when what has it is whole. Raises FileError.
 
-    The empty file that proves the folder can be written is taken away again: file systems flush one that is
-    overwritten when it is closed, and only its owner could read it.
+    Nothing is there yet: a signal that ends Kymaton now leaves nothing.
     """
-    try:
-        sweep(path.parent, f".{glob.escape(path.stem)}.*{path.suffix}")
-        handle, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.stem}.{os.getpid()}.", suffix=path.suffix)
-        os.close(handle)
-        Path(name).unlink()
-    except OSError as error:
-        raise FileError(f"{path}: it cannot be written ({(error.strerror or str(error)).lower()}).") from error
-    return Path(name)
+    folder, name = path.parent, f".{path.stem}.{os.getpid()}.{uuid.uuid4().hex[:8]}{path.suffix}"
+    sweep(folder, f".{glob.escape(path.stem)}.*{path.suffix}")
+    trouble = 0
+    if not folder.is_dir():
+        trouble = errno.ENOTDIR if folder.exists() else errno.ENOENT
+    elif not os.access(folder, os.W_OK | os.X_OK):
+        trouble = errno.EACCES
+    elif len(os.fsencode(name)) > LONGEST_NAME:
+        trouble = errno.ENAMETOOLONG
+    if trouble:
+        raise FileError(f"{path}: it cannot be written ({os.strerror(trouble).lower()}).")
+    return folder / name
 
 
 def container_format(path: Path) -> str:

@@ -6,6 +6,7 @@ from threading import Event
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec.structs import replace
 
 from kymaton.core.errors import FileError, MeasureError, Progress, Stopped
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
@@ -18,6 +19,7 @@ from kymaton.media.sounds import SoundFile
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+ITSELF = "This is a sync clip itself, not a recording of it: no device is in this figure."
 MOST_CHANNELS = 8  # looked into, of a sound that has more
 MOST_VALUES = 240_000_000  # of sound, in all channels together: 1 GB; an hour of mono, 40 minutes of stereo
 
@@ -43,8 +45,10 @@ def measure(path: Path, progress: Progress | None = None, claps: bool = False, m
             sound = heard.result()
         finally:
             enough.set()
+    itself = is_made(path)
     try:
-        return measure_recording(picture.times_s, picture.cells, sound, made or is_made(path))
+        found = measure_recording(picture.times_s, picture.cells, sound, made or itself)
+        return replace(found, remarks=(ITSELF, *found.remarks)) if itself else found
     except MeasureError as error:
         raise FileError(f"{path.name}: {str(error)[:1].lower()}{str(error)[1:]}") from error
 
