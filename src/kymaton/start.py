@@ -2,12 +2,15 @@
 
 import signal
 
-signal.signal(signal.SIGINT, signal.SIG_DFL)  # Python's own handler would tell where in the loading it was
+IGNORED = signal.getsignal(signal.SIGINT) is signal.SIG_IGN  # as a shell starts what is to run behind
+if not IGNORED:
+    signal.signal(signal.SIGINT, signal.SIG_DFL)  # Python's own handler would tell where in the loading it was
 
 
 def run() -> int:
     """Load the command line, then run what was asked for; as `kymaton.cli.main.main`."""
     from kymaton.cli.main import main
 
-    signal.signal(signal.SIGINT, signal.default_int_handler)
+    if not IGNORED:
+        signal.signal(signal.SIGINT, signal.default_int_handler)
     return main()

@@ -13,6 +13,11 @@ from tests.shows import DEMO
 KYMATON = [sys.executable, "-m", "kymaton.cli.main"]
 
 
+def heeding() -> None:
+    """To be run in the child: Ctrl+C counts, also where the tests themselves run behind and do not heed it."""
+    signal.signal(signal.SIGINT, signal.default_int_handler)
+
+
 def run(*words: str, **how) -> subprocess.CompletedProcess:
     how = {"stdout": subprocess.PIPE, **how}
     return subprocess.run([*KYMATON, *words], stderr=subprocess.PIPE, text=True, timeout=60, **how)
@@ -54,7 +59,7 @@ def test_ctrl_c_while_it_loads_tells_no_traceback(after_s):
     program = "import sys, kymaton.start; sys.argv = ['kymaton', 'sim', 'camera', '-o', '/dev/null/x.mkv']; "
     with subprocess.Popen(
         [sys.executable, "-c", program + "print(flush=True); sys.exit(kymaton.start.run())"],
-        stdout=subprocess.PIPE, stderr=subprocess.PIPE,
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, preexec_fn=heeding,
     ) as p:  # fmt: skip
         assert p.stdout is not None and p.stderr is not None
         p.stdout.readline()
@@ -67,7 +72,8 @@ def test_ctrl_c_while_it_loads_tells_no_traceback(after_s):
 @pytest.mark.parametrize(("number", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143), (signal.SIGHUP, 129)])
 def test_a_signal_ends_it_and_leaves_no_half_file(tmp_path, number, code):
     out = tmp_path / "clip.mp4"
-    with subprocess.Popen([*KYMATON, "sync", "clip", "-o", str(out), "--seconds", "600"], stderr=subprocess.PIPE) as p:
+    command = [*KYMATON, "sync", "clip", "-o", str(out), "--seconds", "600"]
+    with subprocess.Popen(command, stderr=subprocess.PIPE, preexec_fn=heeding) as p:
         while not list(tmp_path.iterdir()) and p.poll() is None:
             time.sleep(0.02)
         p.send_signal(number)

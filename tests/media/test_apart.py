@@ -15,6 +15,7 @@ import pytest
 from kymaton.core.errors import FileError, MeasureError, Stopped
 from kymaton.media import apart as rooms
 from kymaton.media.apart import Call, apart, serve
+from tests.cli.test_ends import heeding
 
 HERE = "tests.media.rooms"
 
@@ -112,7 +113,7 @@ def test_when_the_one_that_called_is_gone_the_work_stops_and_leaves_nothing(tmp_
         "from kymaton.media.apart import apart\nsignal.signal(signal.SIGTERM, _end)\n"
         f"try:\n    apart('{HERE}:work_on', Path(sys.argv[1]))\nexcept KeyboardInterrupt:\n    sys.exit(130)\n"
     )
-    caller = subprocess.Popen([sys.executable, "-c", program, str(tmp_path / "a.mkv")])
+    caller = subprocess.Popen([sys.executable, "-c", program, str(tmp_path / "a.mkv")], preexec_fn=heeding)
     wait_for(lambda: list(tmp_path.iterdir()))
     caller.send_signal(sent)
     assert caller.wait(20) == code
