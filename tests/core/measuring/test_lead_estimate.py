@@ -32,6 +32,7 @@ def test_a_made_clip_tells_its_lead_exactly(lead_s, frame_s, seed):
     assert (found.kind, found.confidence, found.matched, found.refused) == ("locked", "high", 16, 0)
     assert abs(found.lead_ms - 1000 * lead_s) < 0.001 and 0.1 < found.plus_minus_ms < 0.3
     assert found.drift_ppm == 0.0 and found.jitter_ms < 0.001 and found.remarks == ()
+    assert found.plus_minus_ms == pytest.approx(0.2, abs=1e-4)
 
 
 @pytest.mark.parametrize("jitter_ms", [0.2, 0.5])
@@ -367,6 +368,28 @@ def test_a_jump_of_an_exposed_recording_is_told_from_what_is_lit_in_part():
     assert found.confidence == "low" and held(found, 0.04) and held(found, 0.052)
 
 
+@pytest.mark.parametrize("at", [6, 9, 20])
+@pytest.mark.parametrize("by_s", [0.036, -0.036])
+def test_a_jump_of_hard_frames_near_an_end_is_told_too(at, by_s):
+    """The fewer events are refused for their distance; that they stand together tells that they are no strays."""
+    for seed in (1, 2):
+        flashes, beeps = filmed(0.04, 30, exposure=0.0, seed=seed)
+        found = estimate_lead(flashes, moved(beeps, by_s, at))
+        [said] = [r for r in found.remarks if "jumps at" in r]
+        place, before, after = (float(x) for x in re.findall(r"-?[\d.]+(?= s|.to| ms)", said))
+        assert flashes[at - 3].time_s < place < flashes[at + 2].time_s
+        assert before == pytest.approx(40, abs=6) and after == pytest.approx(40 - 1000 * by_s, abs=6)
+        assert found.confidence == "low" and held(found, 0.04) and held(found, 0.04 - by_s)
+
+
+def test_strays_are_no_jump():
+    for seed in range(1, 9):
+        flashes, beeps = filmed(0.04, 30, exposure=0.0, seed=seed)
+        stray = np.random.default_rng(seed).choice(30, 3, replace=False)
+        some = [Beep(b.time_s + (0.045 if n in stray else 0.0), 1.0) for n, b in enumerate(beeps)]
+        assert not any("jumps" in r for r in estimate_lead(flashes, some).remarks)
+
+
 def test_what_only_scatters_or_drifts_does_not_jump():
     for seed in range(12):
         for flashes, beeps in (
@@ -486,6 +509,7 @@ def test_several_marks_narrow_it_to_what_they_have_in_common():
     assert found.confidence == "medium" and found.matched == 7 and found.remarks == () and held(found, 0.2)
     assert found.jitter_ms == pytest.approx(1000 * float(np.std([m.picture_s - m.sound_s for m in some])))
     assert [e.time_s for e in found.events] == sorted(m.picture_s for m in some)
+    assert all(e.tells for e in found.events)
 
 
 def test_marks_that_contradict_each_other_are_said_and_cost_certainty():

@@ -169,14 +169,14 @@ def estimate_lead(flashes: Sequence[Flash], beeps: Sequence[Beep], known: Circum
             f"{counted(other[1], 'event')} tell another lead: {1000 * (found.lead_s + other[0]):+.0f} ms. Is the sound "
             "heard twice, or was something cut?"
         )
-    jump = _jump(all_pairs, found, frame_s, known)
+    jump = _jump(all_pairs, found, frame_s, known, bool(fits.all()))
     if jump is not None:
         remarks.append(
             f"The lead jumps at {jump[0]:.1f} s, from {1000 * jump[1]:.0f} to {1000 * jump[2]:.0f} ms: something was "
             "lost or cut there."
         )
         apart = max(abs(found.lead_s - jump[1]), abs(found.lead_s - jump[2]))
-        found = replace(found, sure_s=found.sure_s + apart)  # it holds both
+        found = replace(found, sure_s=found.sure_s + apart + jump[3])  # it holds both
     return _measured(kept, found, frame_s, known, len(flashes), len(beeps), remarks)
 
 
@@ -315,8 +315,11 @@ def _other_lead(
     return best if best is not None and best[1] >= enough else None
 
 
-def _jump(pairs: Pairs, found: Found, frame_s: float, known: Circumstances) -> tuple[float, float, float] | None:
-    """When the lead jumps (s), from what and to what (s)."""
+Jump = tuple[float, float, float, float]  # when, from what, to what, and how sure that is (s)
+
+
+def _jump(pairs: Pairs, found: Found, frame_s: float, known: Circumstances, all_fit: bool) -> Jump | None:
+    """Where the lead jumps."""
     if known.made:
         return _jump_of(pairs, pairs.late)
     if (
@@ -327,11 +330,11 @@ def _jump(pairs: Pairs, found: Found, frame_s: float, known: Circumstances) -> t
         )
     ):
         return jump
-    doubtful = found.met < MET_HIGH or (found.kind == "hard" and found.slope)  # then no one lead will do
+    doubtful = found.met < MET_HIGH or (found.kind == "hard" and found.slope) or not all_fit  # no one lead will do
     return _jump_between(pairs, frame_s) if doubtful and len(pairs.when) >= 2 * JUMP_SIDE else None
 
 
-def _jump_of(pairs: Pairs, lead: FloatArray) -> tuple[float, float, float] | None:
+def _jump_of(pairs: Pairs, lead: FloatArray) -> Jump | None:
     """Where two levels fit the leads (s) of the events far better than a line."""
     many = len(pairs.when)
     if many < 2 * JUMP_SIDE:
@@ -349,10 +352,10 @@ def _jump_of(pairs: Pairs, lead: FloatArray) -> tuple[float, float, float] | Non
     error = math.sqrt(squares / (many - 2) * (1 / at + 1 / (many - at))) + NEVER_S
     if squares > JUMP_BETTER * straight or abs(two - one) < max(JUMP_ERRORS * error, LEAST_JUMP_S):
         return None
-    return float(pairs.when[at - 1] + pairs.when[at]) / 2, one, two
+    return float(pairs.when[at - 1] + pairs.when[at]) / 2, one, two, error
 
 
-def _jump_between(pairs: Pairs, frame_s: float) -> tuple[float, float, float] | None:
+def _jump_between(pairs: Pairs, frame_s: float) -> Jump | None:
     """A jump, where the events to both sides of it each agree on a lead, and all together on no line."""
     many = len(pairs.when)
     best: tuple[float, int, Found, Found] | None = None
@@ -366,7 +369,8 @@ def _jump_between(pairs: Pairs, frame_s: float) -> tuple[float, float, float] | 
     met, at, one, two = best
     if met < max(MET_HIGH, fit_intervals(pairs, frame_s).met + 1.5 / many):
         return None
-    return float(pairs.when[at - 1] + pairs.when[at]) / 2, one.lead_s, two.lead_s
+    sure_s = max(one.sure_s, two.sure_s)
+    return float(pairs.when[at - 1] + pairs.when[at]) / 2, one.lead_s, two.lead_s, sure_s
 
 
 def _measured(
