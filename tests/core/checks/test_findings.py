@@ -269,6 +269,7 @@ def test_a_side_that_is_lost_is_told_and_two_sides_are_as_they_should_be():
         assert not has(show, "one-sided", "stream", "song")
     hidden = two_sided(level_db=-35.0)
     assert has(hidden, "one-sided", "stream", "song", "caution")
+    assert "Its right channel arrives 35 dB softer than the other one." in said_of(hidden, "one-sided")
 
 
 def test_what_only_one_ear_gets_is_told():
@@ -276,6 +277,7 @@ def test_what_only_one_ear_gets_is_told():
     assert has(left, "one-sided", "stream", "song", "caution")
     assert "on the left only. Nothing of it comes on the right." in said_of(left, "one-sided")
     assert "on the right only" in said_of(two_sided(channels=1, into=BOTH, out=((2, 2),)), "one-sided")
+    assert "On the right it is 24 dB softer." in said_of(two_sided(channels=1, into=BOTH, level_db=-24.0), "one-sided")
     assert not has(two_sided(channels=1, into=BOTH), "one-sided", "stream", "song")
     assert not has(two_sided(channels=1, into=BOTH, level_db=-12.0), "one-sided", "stream", "song")  # it is panned
 

@@ -90,12 +90,17 @@ def one_sided(view: CueSolution) -> Iterable[Finding]:
             lost = next((c for c in (1, 2) if _over_db(channels[2 - c], channels[c - 1]) > LOST_DB), None)
             if lost is not None:
                 evidence = {"lost": "channel", "side": SIDES[lost]}
-                reason = f"Its {SIDES[lost]} channel does not arrive."
+                softer = _over_db(channels[2 - lost], channels[lost - 1])
+                how = "does not arrive" if softer == math.inf else f"arrives {db(softer)} softer than the other one"
+                reason = f"Its {SIDES[lost]} channel {how}."
         ears = [sides.power(ear=e) for e in (1, 2)]
         silent = next((e for e in (1, 2) if _over_db(ears[2 - e], ears[e - 1]) > ONE_SIDE_DB), None)
         if silent is not None and not evidence:
             evidence = {"lost": "ear", "side": SIDES[3 - silent]}
-            reason = f"Nothing of it comes on the {SIDES[silent]}."
+            softer = _over_db(ears[2 - silent], ears[silent - 1])
+            none = softer == math.inf
+            side = SIDES[silent]
+            reason = f"Nothing of it comes on the {side}." if none else f"On the {side} it is {db(softer)} softer."
         if not evidence:
             continue
         finding = Finding(
