@@ -9,6 +9,7 @@ as alike in their middle, as nearly all recordings of music and rooms are.
 
 import math
 from collections.abc import Iterable, Sequence
+from typing import Any
 
 from msgspec import Struct
 
@@ -69,6 +70,11 @@ def _is_copied(listener: Listener) -> bool:
     return listener.kind in ("audience", "recorder")
 
 
+def _of(view: CueSolution, id: str, severity: Severity, listener: Listener, sound: Sound, **more: Any) -> Finding:
+    """A finding about a sound at a listener in this cue."""
+    return Finding(id, severity, "hearing", view.cue_id, listener.id, sound.id, **more)
+
+
 def _one_sided(view: CueSolution, findings: Sequence[Finding]) -> str:
     listeners, sounds = names(view, findings)
     what = {str(f.evidence["lost"]) for f in findings}
@@ -103,13 +109,12 @@ def one_sided(view: CueSolution) -> Iterable[Finding]:
             reason = f"Nothing of it comes on the {side}." if none else f"On the {side} it is {db(softer)} softer."
         if not evidence:
             continue
-        finding = Finding(
-            id="one-sided",
-            severity="caution" if _is_copied(listener) or sound.channels == 2 else "note",
-            step="hearing",
-            cue=view.cue_id,
-            listener=listener.id,
-            sound=sound.id,
+        finding = _of(
+            view,
+            "one-sided",
+            "caution" if _is_copied(listener) or sound.channels == 2 else "note",
+            listener,
+            sound,
             reason=reason,
             evidence=evidence,
             delays_us=tuple(dict.fromkeys(a.delay_us for a in sides.arrivals)),
@@ -130,13 +135,12 @@ def sides_swapped(view: CueSolution) -> Iterable[Finding]:
             continue
         crossed = [_over_db(sides.power(c, 3 - c), sides.power(c, c)) for c in (1, 2)]
         if min(crossed) > ONE_SIDE_DB:
-            finding = Finding(
-                id="sides-swapped",
-                severity="caution",
-                step="hearing",
-                cue=view.cue_id,
-                listener=listener.id,
-                sound=sound.id,
+            finding = _of(
+                view,
+                "sides-swapped",
+                "caution",
+                listener,
+                sound,
                 reason="Its left channel comes on the right, and its right one on the left: two leads are crossed.",
                 delays_us=tuple(dict.fromkeys(a.delay_us for a in sides.arrivals)),
             )
@@ -165,13 +169,12 @@ def mono_cancels(view: CueSolution) -> Iterable[Finding]:
         if middle:
             text = "Its two channels have opposite polarity: what both carry is gone"
         severity: Severity = "caution" if middle else "fault"
-        finding = Finding(
-            id="mono-cancels",
-            severity=severity,
-            step="hearing",
-            cue=view.cue_id,
-            listener=listener.id,
-            sound=sound.id,
+        finding = _of(
+            view,
+            "mono-cancels",
+            severity,
+            listener,
+            sound,
             reason=f"{text}. Many listen by one loudspeaker: a telephone, a kitchen radio.",
             evidence={"middle": middle} if middle else {"softer_db": round(min(softer, 120.0), 1), "middle": False},
             delays_us=tuple(dict.fromkeys(a.delay_us for a in sides.arrivals)),
@@ -205,13 +208,12 @@ def doubled_in_mono(view: CueSolution) -> Iterable[Finding]:
         if each is not None and each[0].gain_db - each[1].gain_db <= DOUBLED_DB:
             continue  # told as doubled
         gap_ms = abs(pair[0].delay_us - pair[1].delay_us) / 1000.0
-        finding = Finding(
-            id="doubled-in-mono",
-            severity="note",
-            step="hearing",
-            cue=view.cue_id,
-            listener=listener.id,
-            sound=sound.id,
+        finding = _of(
+            view,
+            "doubled-in-mono",
+            "note",
+            listener,
+            sound,
             reason=f"One side comes {ms(gap_ms)} after the other: {effect(gap_ms, sound)} where both are added.",
             evidence={"gap_ms": gap_ms, "difference_db": round(pair[0].gain_db - pair[1].gain_db, 1)},
             delays_us=tuple(sorted(b.delay_us for b in pair)),
