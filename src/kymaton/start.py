@@ -1,5 +1,6 @@
 """Where `kymaton` begins: until all is loaded, Ctrl+C ends it at once and without a word."""
 
+import gc
 import signal
 
 IGNORED = signal.getsignal(signal.SIGINT) is signal.SIG_IGN  # as a shell starts what is to run behind
@@ -9,8 +10,10 @@ if not IGNORED:
 
 def run() -> int:
     """Load the command line, then run what was asked for; as `kymaton.cli.main.main`."""
+    gc.disable()  # nothing that is loaded is garbage
     from kymaton.cli.main import main
 
+    gc.enable()
     if not IGNORED:
         signal.signal(signal.SIGINT, signal.default_int_handler)
     return main()

@@ -4,6 +4,7 @@ import datetime
 import subprocess
 import sys
 
+import pytest
 from PyQt6.QtWidgets import QLabel
 
 from kymaton.app.run import first_paint, furnish
@@ -16,11 +17,14 @@ WHEN = datetime.datetime(2026, 11, 26, 21, 4)
 LATE = ("numpy", "scipy", "kymaton.core.model", "kymaton.app.document", "kymaton.catalogue", "kymaton.language")
 
 
-def test_the_first_picture_loads_nothing_that_computes(tmp_path):
+@pytest.mark.parametrize("words", [["kymaton", "demo"], ["kymaton", "open", str(DEMO)], ["kymaton"]])
+def test_the_first_picture_loads_nothing_that_computes(words):
+    """As a person starts it: from the words of the command line to the frame on the screen."""
     script = (
-        "import sys\nfrom kymaton.app.run import application, first_paint\nfrom kymaton.store.demo import demo_show\n"
-        "made = application()\nwindow = first_paint(demo_show())\n"
-        f"print([m for m in {LATE!r} if m in sys.modules])"
+        "import sys, os, kymaton.app.run\n"
+        f"def furnish(window, path): print([m for m in {LATE!r} if m in sys.modules], flush=True); os._exit(0)\n"
+        f"kymaton.app.run.furnish = furnish\nsys.argv = {words!r}\n"
+        "import kymaton.start\nkymaton.start.run()"
     )
     done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=120, check=True)
     assert done.stdout.strip() == "[]"

@@ -31,7 +31,7 @@ if TYPE_CHECKING:
 
 KEEP_AFTER_MS = 800
 EXAMINE_AFTER_MS = 30  # an edit that follows at once is not examined in vain
-OPENED_AFTER_MS = 150  # the window draws first
+OPENED_AFTER_MS = 300  # the window draws first
 STATES_KEPT = 40
 HEADLINES_KEPT = 6
 

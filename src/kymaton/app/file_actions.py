@@ -172,6 +172,9 @@ class FileActions:
                 ("Open it", partial(self._restore, kept)),
                 ("Throw it away", partial(discard, kept)),
             )
+
+    def sweep(self) -> None:
+        """Take away what writings that were cut off have left, where shows were opened lately."""
         folders = {path.parent for path in self.window.settings.recent}
         Job(lambda job: sweep_left(folders)).begin()
 

@@ -20,6 +20,7 @@ from kymaton.core.errors import FileError
 from kymaton.store.demo import demo_show
 from kymaton.store.last_verdict import last_verdict
 
+SWEEP_AFTER_MS = 2000  # the window stands, and the show is examined
 PATIENCE_MS = 4000  # for work to stop at the end
 
 
@@ -90,8 +91,9 @@ def run(path: Path | None = None) -> int:
         raise
     finally:
         gc.freeze()  # what was loaded is no garbage
-    made.setWindowIcon(QIcon(str(ASSETS / "kymaton.svg")))
     QTimer.singleShot(0, window.files.offer_kept)
+    QTimer.singleShot(SWEEP_AFTER_MS, window.files.sweep)
+    QTimer.singleShot(0, lambda: made.setWindowIcon(QIcon(str(ASSETS / "kymaton.svg"))))
     signal.signal(signal.SIGINT, lambda *_: window.close())
     wake = QTimer()
     wake.timeout.connect(lambda: None)  # lets Python see Ctrl+C

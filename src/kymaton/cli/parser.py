@@ -18,7 +18,7 @@ def parser() -> argparse.ArgumentParser:
     """All commands and what they take; `run` names the function that does it, in a module of this package."""
     made = _Parser(prog="kymaton", description="What every listener of a live stream will really hear.")
     made.add_argument("--version", action="version", version=f"Kymaton {__version__}")
-    made.set_defaults(run="shows:window", show=None)
+    made.set_defaults(run="window:open_show", show=None)
     commands = made.add_subparsers(metavar="COMMAND")
 
     def command(name: str, run: str, text: str, show: bool = True, needed: bool = True) -> argparse.ArgumentParser:
@@ -29,8 +29,8 @@ def parser() -> argparse.ArgumentParser:
         sub.set_defaults(run=run)
         return sub
 
-    command("open", "shows:window", "open the window on a show, or on the start page", needed=False)
-    command("demo", "shows:demo", "open the window on the demo show", show=False)
+    command("open", "window:open_show", "open the window on a show, or on the start page", needed=False)
+    command("demo", "window:demo", "open the window on the demo show", show=False)
     check = command("check", "shows:check", "findings; exit 1 when there are faults")
     hear = command("hear", "shows:hear", "arrivals at listeners")
     plan = command("plan", "shows:plan", "mix-minus proposal")

@@ -15,7 +15,6 @@ from kymaton.core.planning.fixes import all_fixes
 from kymaton.core.planning.mix_minus import propose
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.words import counted
-from kymaton.store.demo import demo_show
 from kymaton.store.showfile import read_show, write_show
 from kymaton.store.showfile import schema as show_schema
 from kymaton.store.stems import copy_stems
@@ -29,18 +28,6 @@ def _known(kind: str, id: str | None, ids: Sequence[str]) -> None:
 def _names(show: Show, options: argparse.Namespace) -> None:
     _known("cue", getattr(options, "cue", None), [c.id for c in show.cues])
     _known("listener", getattr(options, "listener", None), [x.id for x in show.listeners])
-
-
-def window(options: argparse.Namespace) -> int:
-    from kymaton.app.run import run  # late: the commands need no window
-
-    return int(run(options.show))
-
-
-def demo(options: argparse.Namespace) -> int:
-    from kymaton.app.run import run
-
-    return int(run(demo_show()))
 
 
 def check(options: argparse.Namespace) -> int:

@@ -463,7 +463,7 @@ def test_people_in_one_place_hear_each_other_when_the_place_says_so():
             ),
         )
         view = CueSolution(show, None)
-        assert view.hearing.arrivals("ann", "ann") == []
+        assert view.hearing.arrivals("ann", "ann") == ()
         return [a.delay_us for a in view.hearing.arrivals("bob", "ann")] == [10_000, 10_000]
 
     assert heard("estimated") and not heard("off")

@@ -100,7 +100,7 @@ def dies_away(graph, state, most: float) -> bool:
 
 def test_same_tick_adds_with_sign():
     graph, state = make_graph(4, [0], [3], [(0, 1, 0, 5, 1), (0, 2, 0, 3, -1), (1, 3, 0, 5, 1), (2, 3, 0, 7, 1)])
-    assert solve(graph, state).arrivals("l0", "s0") == []
+    assert solve(graph, state).arrivals("l0", "s0") == ()
     state = replace(state, delay_us=state.delay_us + np.array([0, 0, 0, 1]))
     assert [(a.delay_us, a.polarity) for a in solve(graph, state).arrivals("l0", "s0")] == [(10, 1), (11, -1)]
 

@@ -36,6 +36,7 @@ class Theme(QObject):
             dark = hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark
             name = "night" if dark else "day"
         self.tokens = NIGHT if name == "night" else DAY
+        application.setFont(words())
         application.setPalette(_palette(self.tokens))
         application.setStyleSheet(_style(self.tokens))
         self.changed.emit()
@@ -115,7 +116,6 @@ def _palette(t: Tokens) -> QPalette:
 
 def _style(t: Tokens) -> str:
     return f"""
-* {{ font-family: "{WORDS}"; font-size: 13px; color: {t.ink}; }}
 QMainWindow, QDialog {{ background: {t.ground}; }}
 QToolTip {{ background: {t.raised}; color: {t.ink}; border: 1px solid {t.line}; padding: 4px 6px; }}
 QMenu {{ background: {t.raised}; border: 1px solid {t.line}; padding: 4px; }}

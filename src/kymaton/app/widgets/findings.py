@@ -192,13 +192,30 @@ class CardView(QFrame):
         self.update()
 
 
+class _Cards(QVBoxLayout):
+    """Cards below each other; their height is worked out once for a width, until a card changes."""
+
+    known: tuple[int, int] | None = None
+
+    def height_at(self, width: int) -> int:
+        if self.known is None or self.known[0] != width:
+            self.known = width, self.totalHeightForWidth(width)
+        return self.known[1]
+
+    def invalidate(self) -> None:
+        self.known = None
+        super().invalidate()
+
+
 class _Column(QWidget):
     """As high as its cards are at the width that it has, so that nothing scrolls that need not."""
 
+    def __init__(self) -> None:
+        super().__init__()
+        self.cards = _Cards(self)
+
     def minimumSizeHint(self) -> QSize:
-        layout = self.layout()
-        assert layout is not None
-        return QSize(0, layout.totalHeightForWidth(self.width()))
+        return QSize(0, self.cards.height_at(self.width()))
 
 
 class FindingsPanel(QFrame):
@@ -237,7 +254,7 @@ class FindingsPanel(QFrame):
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         inside = _Column()
-        self.list = QVBoxLayout(inside)
+        self.list = inside.cards
         self.list.setContentsMargins(0, 0, 4, 0)
         self.list.setSpacing(4)
         self.area.setWidget(inside)

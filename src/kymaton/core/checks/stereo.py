@@ -62,7 +62,7 @@ def _heard(view: CueSolution) -> Iterable[tuple[Listener, Sound, Sides]]:
     """Sounds that are heard by somebody who may hear them."""
     for listener, sound in view.pairs():
         if view.want(listener, sound) is not Want.MUST_NOT and view.audible(listener, sound, HEARD_DB):
-            yield listener, sound, Sides(tuple(view.hearing.arrivals(listener.id, sound.id)))
+            yield listener, sound, Sides(view.hearing.arrivals(listener.id, sound.id))
 
 
 def _is_copied(listener: Listener) -> bool:

@@ -87,6 +87,10 @@ class Hearing(Struct, dict=True):
         return {key: slice(a, b) for key, a, b in zip(pair[first].tolist(), bounds, bounds[1:], strict=False)}
 
     @cached_property
+    def _told(self) -> dict[tuple[str, str], tuple[Arrival, ...]]:
+        return {}
+
+    @cached_property
     def _ears_of(self) -> dict[str, list[tuple[int, int]]]:
         table: dict[str, list[tuple[int, int]]] = {}
         for (listener, channel), node in zip(self.graph.ears, self.graph.ear_node, strict=True):
@@ -107,8 +111,14 @@ class Hearing(Struct, dict=True):
                 if rows is not None:
                     yield ear, channel, rows
 
-    def arrivals(self, listener: str, sound: str) -> list[Arrival]:
+    def arrivals(self, listener: str, sound: str) -> tuple[Arrival, ...]:
         """All arrivals of a sound at a listener, earliest first."""
+        key = (listener, sound)
+        if key not in self._told:
+            self._told[key] = tuple(self._arrivals(listener, sound))
+        return self._told[key]
+
+    def _arrivals(self, listener: str, sound: str) -> list[Arrival]:
         found = []
         data = self.at_ears
         for ear, channel, rows in self._rows(listener, sound):
