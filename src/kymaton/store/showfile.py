@@ -153,9 +153,10 @@ def _place(content: Any, way: str) -> str:
 def show_bytes(show: Show) -> bytes:
     """The show as its file holds it: what is at its default is left out."""
     content = {"format": FORMAT, "version": VERSION, **plain(show)}
-    if _may_hold_control(written := json.dumps(content, ensure_ascii=False, indent=1)):
-        written = json.dumps(_clean(content), ensure_ascii=False, indent=1)
-    return (written + "\n").encode(errors="replace")  # half a character is a ?
+    if _may_hold_control(written := json.dumps(content, ensure_ascii=False)):
+        written = json.dumps(_clean(content), ensure_ascii=False)
+    lines = msgspec.json.format(written.encode(errors="replace"), indent=1)  # half a character is a ?
+    return lines + b"\n"
 
 
 def write_show(show: Show, path: Path, keep_previous: bool = True) -> None:
