@@ -7,6 +7,7 @@ import json
 import os
 import select
 import shutil
+import signal
 import subprocess
 import sys
 import time
@@ -83,6 +84,9 @@ class Hand:
     def _line(self) -> Any:
         assert self.program.stdout is not None
         ready, _, _ = select.select([self.program.stdout], [], [], PATIENCE_S)
+        if not ready:  # where it stands is written to its errors
+            self.program.send_signal(signal.SIGUSR1)
+            time.sleep(1.0)
         line = self.program.stdout.readline() if ready else b""
         assert line, f"no answer: {self.said()}"
         return json.loads(line)
@@ -106,7 +110,7 @@ class Hand:
 
     def _do(self, *words: str) -> None:
         subprocess.run(["xdotool", *words], env=self.environment, check=True)
-        self.ask("app_idle()")
+        self.ask("idle")
 
     def type(self, text: str) -> None:
         self._do("type", "--delay", "8", "--", text)

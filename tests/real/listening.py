@@ -3,9 +3,11 @@
 Run by `tests.real.hand`; `window` and `app` are known to the expressions, and what is defined below.
 """
 
+import faulthandler
 import itertools
 import json
 import os
+import signal
 import sys
 import traceback
 from collections import Counter
@@ -201,12 +203,6 @@ def findings() -> list[str]:
     return [c.sentence for c in window().findings.cards()]
 
 
-def app_idle() -> bool:
-    """True once what has come in was dealt with."""
-    QApplication.processEvents()
-    return True
-
-
 def answer(line: str) -> object:
     names = {
         **globals(),
@@ -220,7 +216,11 @@ def answer(line: str) -> object:
 
 
 def hear() -> None:
-    """Answer every whole line that has come in."""
+    """Answer every whole line that has come in.
+
+    `idle` is answered once what has come in was dealt with: by timers, which run in the loop of a dialog too. Events
+    dealt with in here might open one, and not come back until it is closed.
+    """
     global waiting
     got = os.read(0, 65536)
     if not got:
@@ -228,15 +228,23 @@ def hear() -> None:
         return
     *lines, waiting = (waiting + got).split(b"\n")
     for line in lines:
-        print(json.dumps(answer(line.decode()), default=str), flush=True)
+        if line == b"idle":
+            QTimer.singleShot(0, lambda: QTimer.singleShot(0, lambda: told({"value": True})))
+        else:
+            told(answer(line.decode()))
+
+
+def told(value: object) -> None:
+    print(json.dumps(value, default=str), flush=True)
 
 
 def prepared() -> QApplication:
     global listening
     made = application()
+    faulthandler.register(signal.SIGUSR1)
     listening = QSocketNotifier(0, QSocketNotifier.Type.Read)
     listening.activated.connect(hear)
-    QTimer.singleShot(0, lambda: print(json.dumps({"value": "ready"}), flush=True))
+    QTimer.singleShot(0, lambda: told({"value": "ready"}))
     return made
 
 
