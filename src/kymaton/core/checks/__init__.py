@@ -23,8 +23,11 @@ from kymaton.core.checks.registry import (
     Finding,
     Key,
     Severity,
+    by_weight,
     find_all,
     find_in_rig,
+    find_watched,
+    is_watched,
 )
 
 __all__ = [
@@ -36,11 +39,14 @@ __all__ = [
     "Key",
     "Severity",
     "audibility",
+    "by_weight",
     "computers",
     "doubling",
     "feedback",
     "find_all",
     "find_in_rig",
+    "find_watched",
+    "is_watched",
     "lasting",
     "lipsync",
     "own_voice",

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
 from kymaton.core.model import Listener, Show, Sound, Want
-from kymaton.core.signal.control_search import fewest_to_open
+from kymaton.core.signal.control_search import Opening
 from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueSolution
 from kymaton.core.units import SILENT
 from kymaton.core.words import Noun, db, exact_ms, group, ms_within, named, number, said, sentence, under_loudest
@@ -81,7 +81,7 @@ def wanted(view: CueSolution) -> Iterator[tuple[Listener, Sound, Severity]]:
     show = view.show
     away, home = ({getattr(c, end) for c in show.cables if c.plugged} for end in ("source", "target"))
     for sound in show.sounds:
-        who = [x for x in show.listeners if view.want(x, sound) is Want.MUST]
+        who = view.plan.must_hear[sound.id]
         alone = len(show.cues) < 2 or sound.id in view.never_heard
         played = alone or any(view.audible(x, sound, MISSING_DB) for x in who)
         for listener in who:
@@ -209,10 +209,11 @@ def _one_press(view: CueSolution, findings: Sequence[Finding]) -> str:
 @kind("private-one-press-away", rank=102, together=_one_press)
 def one_press_away(view: CueSolution) -> Iterable[Finding]:
     """Private sounds that a single mute, fader or switch keeps from the audience."""
+    opening = Opening(view)
     for listener, sound in view.pairs():
         if not sound.private or listener.kind != "audience" or view.level(listener, sound) > SILENT:
             continue
-        needed = fewest_to_open(view, listener.id, sound.id)
+        needed = opening.fewest(listener.id, sound.id)
         if needed is not None and len(needed) == 1:
             control = view.show.control(next(iter(needed)))
             finding = Finding(

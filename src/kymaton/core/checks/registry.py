@@ -1,6 +1,6 @@
 """Findings and the kinds of them. Each kind is declared once, beside the function that looks for it."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from typing import Any, Literal
 
 from msgspec import Struct, field
@@ -124,8 +124,24 @@ def worded(view: CueSolution, finding: Finding, words: Callable[[CueSolution, Se
     return replace(finding, sentence=words(view, [finding]))
 
 
+def find_watched(view: CueSolution, first: Collection[str] = ()) -> Iterator[Finding]:
+    """The serious findings that no fix may bring, as they are found; those of the kinds `first` before the others."""
+    kinds = sorted((k for k in KINDS.values() if k.watched), key=lambda k: k.id not in first)
+    for function in dict.fromkeys(k.find for k in kinds):
+        yield from (f for f in function(view) if is_watched(f))
+
+
+def is_watched(finding: Finding) -> bool:
+    """Whether a fix may not bring it: serious, and of a kind that is watched."""
+    return KINDS[finding.id].watched and finding.severity != "note"
+
+
 def find_all(view: CueSolution) -> list[Finding]:
     """All findings of one cue, worst first, otherwise in the order of the plan."""
     functions = dict.fromkeys(k.find for k in KINDS.values())
-    found = [f for function in functions for f in function(view)]
-    return sorted(found, key=lambda f: (SEVERITIES.index(f.severity), KINDS[f.id].rank))
+    return by_weight(f for function in functions for f in function(view))
+
+
+def by_weight(findings: Iterable[Finding]) -> list[Finding]:
+    """The findings of a cue, worst first, otherwise in the order in which they came."""
+    return sorted(findings, key=lambda f: (SEVERITIES.index(f.severity), KINDS[f.id].rank))

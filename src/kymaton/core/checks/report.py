@@ -5,7 +5,17 @@ from functools import cached_property
 from msgspec import Struct
 from msgspec.structs import replace
 
-from kymaton.core.checks import KINDS, RIG_KINDS, SEVERITIES, Finding, Severity, find_all, find_in_rig
+from kymaton.core.checks import (
+    KINDS,
+    RIG_KINDS,
+    SEVERITIES,
+    Finding,
+    Severity,
+    by_weight,
+    find_all,
+    find_in_rig,
+    find_watched,
+)
 from kymaton.core.model import Show, Want
 from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
 from kymaton.core.signal.graph import SignalGraph, flatten
@@ -59,9 +69,9 @@ class Card(Struct, frozen=True):
 class CueReport:
     """Findings, cards and cells of one cue."""
 
-    def __init__(self, view: CueSolution) -> None:
+    def __init__(self, view: CueSolution, watched: bool = False) -> None:
         self.view = view
-        self.findings: list[Finding] = find_all(view)
+        self.findings: list[Finding] = by_weight(find_watched(view)) if watched else find_all(view)
 
     def count(self, severity: Severity) -> int:
         """Number of findings of a severity."""
@@ -161,10 +171,16 @@ def _family(view: CueSolution, finding: Finding) -> tuple[object, ...]:
 
 
 class Report:
-    """All cues of a show (the base state alone when it has none), and of each variant of its rig."""
+    """All cues of a show (the base state alone when it has none), and of each variant of its rig.
 
-    def __init__(self, show: Show, graph: SignalGraph | None = None, only: str | None = None) -> None:
+    `watched`: of the plain rig only, and only what a fix may not bring; for a search that does this many times.
+    """
+
+    def __init__(
+        self, show: Show, graph: SignalGraph | None = None, only: str | None = None, watched: bool = False
+    ) -> None:
         self.show = show
+        self.watched = watched
         self.graph = graph if graph is not None else flatten(show)
         cues: list[str | None] = [c.id for c in show.cues] or [None]
         if only is not None:
@@ -176,13 +192,22 @@ class Report:
         self.cues: dict[str | None, CueReport] = {c: self.of(view) for c, view in views.items()}
         self.rig: list[Finding] = find_in_rig(show) if only is None else []
         self.variants: dict[tuple[str, str | None], CueReport] = {
-            (v.id, c): self.of(CueSolution(show, c, self.graph, v)) for v in show.variants for c in cues
+            (v.id, c): self.of(CueSolution(show, c, self.graph, v))
+            for v in (() if watched else show.variants)
+            for c in cues
         }
 
     def of(self, view: CueSolution) -> CueReport:
-        """What is said of a cue of this show, or of the show with a few changes."""
+        """What is said of a cue of this show."""
         view.never_heard = self.never_heard
-        return CueReport(view)
+        return CueReport(view, self.watched)
+
+    def what_if(self, show: Show, cue: str | None) -> CueSolution:
+        """A cue as it would be in this show with a few changes of controls."""
+        view = CueSolution(show, cue, self.graph)
+        view.never_heard = self.never_heard
+        view.plan = self.cues[cue].view.plan
+        return view
 
     @property
     def findings(self) -> list[Finding]:
@@ -223,8 +248,7 @@ def _never_heard(views: list[CueSolution]) -> frozenset[str]:
     left = {s.id: s for s in views[0].show.sounds}
     for view in views if len(views) > 1 else ():
         for sound in list(left.values()):
-            who = (x for x in view.show.listeners if view.want(x, sound) is Want.MUST)
-            if any(view.audible(x, sound, MISSING_DB) for x in who):
+            if any(view.audible(x, sound, MISSING_DB) for x in view.plan.must_hear[sound.id]):
                 del left[sound.id]
     return frozenset(left) if len(views) > 1 else frozenset()
 

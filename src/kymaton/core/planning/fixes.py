@@ -9,13 +9,12 @@ from collections.abc import Collection, Iterable, Iterator
 
 from msgspec import Struct
 
-from kymaton.core.checks import KINDS, Finding, Key, Severity, find_in_rig
+from kymaton.core.checks import KINDS, Finding, Key, Severity, find_in_rig, find_watched, is_watched
 from kymaton.core.checks.report import CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Control, ControlUse, Show, Value
 from kymaton.core.planning.sync_delays import plan_sync
-from kymaton.core.signal.control_search import allowed, closed_value, fewest_to_open
-from kymaton.core.signal.cue_solution import CueSolution
+from kymaton.core.signal.control_search import Opening, allowed, closed_value
 
 ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
 MAX_TRIES = 24
@@ -109,7 +108,7 @@ class WhatIf:
         self.report = report
         self.show = report.show
         self.effort = effort or Effort(MOST_SOLVED)
-        self.before = {f.key: f.severity for r in report.cues.values() for f in r.findings if _serious(f)}
+        self.before = {f.key: f.severity for r in report.cues.values() for f in r.findings if is_watched(f)}
         self.before |= {f.key: f.severity for f in report.rig if f.severity != "note"}
 
     def after(self, changes: Iterable[Change]) -> dict[Key, Severity]:
@@ -118,24 +117,25 @@ class WhatIf:
         show = apply(self.show, changes)
         keys = self._of_rig(show)
         for cue in self.report.cues:
-            keys |= self._of_cue(show, changes, cue)
+            keys |= {f.key: f.severity for f in self._of_cue(show, changes, cue)}
         return keys
 
     def cured(self, changes: Iterable[Change], wanted: Collection[Key], cue: str | None) -> set[Key] | None:
         """What vanishes with these changes; None as soon as one of `wanted` stays, or one comes that was not there.
 
-        The cue of the wanted ones is looked at first. None too when the effort is spent.
+        The cue and the kinds of the wanted ones are looked at first. None too when the effort is spent.
         """
         changes = tuple(changes)
         show = apply(self.show, changes)
+        kinds = {str(key[0]) for key in wanted}
         left: set[Key] = set()
         for each in sorted(self.report.cues, key=lambda c: c != cue):
             if _touched(show, changes, each) and not self.effort.take():
                 return None
-            found = self._of_cue(show, changes, each).keys()
-            if found - self.before.keys() or not found.isdisjoint(wanted):
-                return None
-            left |= found
+            for finding in self._of_cue(show, changes, each, kinds):
+                if finding.key in wanted or finding.key not in self.before:
+                    return None
+                left.add(finding.key)
         left |= self._of_rig(show).keys()
         return None if left - self.before.keys() or not left.isdisjoint(wanted) else self.before.keys() - left
 
@@ -143,11 +143,12 @@ class WhatIf:
         found = find_in_rig(show) if self.report.rig else []
         return {f.key: f.severity for f in found if f.severity != "note"}
 
-    def _of_cue(self, show: Show, changes: tuple[Change, ...], cue: str | None) -> dict[Key, Severity]:
-        report = self.report.cues[cue]
+    def _of_cue(
+        self, show: Show, changes: tuple[Change, ...], cue: str | None, first: Collection[str] = ()
+    ) -> Iterable[Finding]:
         if _touched(show, changes, cue):
-            report = self.report.of(CueSolution(show, cue, self.report.graph))
-        return {f.key: f.severity for f in report.findings if _serious(f)}
+            return find_watched(self.report.what_if(show, cue), first)
+        return (f for f in self.report.cues[cue].findings if is_watched(f))
 
 
 def _touched(show: Show, changes: tuple[Change, ...], cue: str | None) -> bool:
@@ -155,10 +156,6 @@ def _touched(show: Show, changes: tuple[Change, ...], cue: str | None) -> bool:
     return any(
         c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls)) for c in changes
     )
-
-
-def _serious(finding: Finding) -> bool:
-    return KINDS[finding.id].watched and finding.severity != "note"
 
 
 def find_fix(
@@ -272,8 +269,9 @@ def _ways_to_open(
 ) -> Iterator[dict[str, Value]]:
     """Settings that open the way with the fewest closed controls, for all findings together."""
     settings: dict[str, Value] = {}
+    opening = Opening(cue.view, roles, devices)
     for finding in findings:
-        opened = fewest_to_open(cue.view, finding.listener or "", finding.sound or "", roles, devices)
+        opened = opening.fewest(finding.listener or "", finding.sound or "")
         if opened is None:
             return
         settings |= opened

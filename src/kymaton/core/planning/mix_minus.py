@@ -62,8 +62,8 @@ def propose(report: Report, most: int = MOST_SOLVED) -> Proposal:
             refused |= {f.key for f in card.findings}
             continue
         changes += fix.changes
-        working = Report(apply(working.show, fix.changes), report.graph)
-    cured = _difference(report, working)
+        working = Report(apply(working.show, fix.changes), report.graph, watched=True)
+    cured = _difference(report, Report(working.show, report.graph)) if changes else ()
     impossible = () if effort.spent else tuple(_impossible(working, desks))  # what was not tried is not impossible
     return Proposal(tuple(_merged(changes)), cured, impossible, effort.spent)
 

@@ -40,41 +40,64 @@ def allowed(control: Control, roles: tuple[str, ...], devices: tuple[str, ...]) 
     return (not roles or control.role in roles) and (not devices or control.id.partition("/")[0] in devices)
 
 
-def fewest_to_open(
-    view: CueSolution, listener: str, sound: str, roles: tuple[str, ...] = (), devices: tuple[str, ...] = ()
-) -> dict[str, Value] | None:
-    """The fewest controls to open, and their values, for a sound to reach a listener; None when no setting does it.
+class Opening:
+    """The fewest controls to open in a cue for a sound to reach a listener; each sound is followed once.
 
     `roles` and `devices` limit which controls may be touched.
     """
-    show, graph, state = view.show, view.graph, view.state
-    out: dict[int, list[int]] = {}
-    for number, source in enumerate(graph.src.tolist()):
-        out.setdefault(source, []).append(number)
-    ears = {int(n) for (x, _), n in zip(graph.ears, graph.ear_node, strict=True) if x == listener}
-    queue: list[tuple[int, int, tuple[str, ...]]] = [
-        (0, int(n), ()) for (s, _), n in zip(graph.signals, graph.signal_node, strict=True) if s == sound
-    ]
-    done: set[int] = set()
-    while queue:
-        _, node, to_open = heapq.heappop(queue)
-        if node in ears:
-            return {id: v for id in to_open if (v := open_value(show.control(id))) is not None}
-        if node in done:
-            continue
-        done.add(node)
-        for edge in out.get(node, ()):
-            closed: list[str] = []
-            if state.gain_db[edge] == SILENT:
-                closed = closed_controls(view, edge)
-                if not closed or any(
-                    not allowed(show.control(id), roles, devices) or open_value(show.control(id)) is None
-                    for id in closed
-                ):
-                    continue
-            opened = tuple(dict.fromkeys((*to_open, *closed)))
-            heapq.heappush(queue, (len(opened), int(graph.dst[edge]), opened))
-    return None
+
+    def __init__(self, view: CueSolution, roles: tuple[str, ...] = (), devices: tuple[str, ...] = ()) -> None:
+        self.view, self.roles, self.devices = view, roles, devices
+        self.dst: list[int] = view.graph.dst.tolist()
+        self.out: dict[int, list[int]] = {}
+        for number, source in enumerate(view.graph.src.tolist()):
+            self.out.setdefault(source, []).append(number)
+        self.ears: dict[str, list[int]] = {}
+        for (listener, _), node in zip(view.graph.ears, view.graph.ear_node.tolist(), strict=True):
+            self.ears.setdefault(listener, []).append(node)
+        self.followed: dict[str, dict[int, tuple[str, ...]]] = {}
+        self.closed: dict[int, tuple[str, ...] | None] = {}
+
+    def fewest(self, listener: str, sound: str) -> dict[str, Value] | None:
+        """The controls to open, and their values; None when no setting does it."""
+        if sound not in self.followed:
+            self.followed[sound] = self._follow(sound)
+        reached = self.followed[sound]
+        ways = [reached[ear] for ear in self.ears.get(listener, ()) if ear in reached]
+        if not ways:
+            return None
+        show = self.view.show
+        return {id: v for id in min(ways, key=len) if (v := open_value(show.control(id))) is not None}
+
+    def _follow(self, sound: str) -> dict[int, tuple[str, ...]]:
+        """What is to be opened for the sound to come to each node that it can reach."""
+        graph = self.view.graph
+        queue: list[tuple[int, int, tuple[str, ...]]] = [
+            (0, int(n), ()) for (s, _), n in zip(graph.signals, graph.signal_node, strict=True) if s == sound
+        ]
+        reached: dict[int, tuple[str, ...]] = {}
+        while queue:
+            _, node, to_open = heapq.heappop(queue)
+            if node in reached:
+                continue
+            reached[node] = to_open
+            for edge in self.out.get(node, ()):
+                closed = self._to_open(edge)
+                if closed is not None and self.dst[edge] not in reached:
+                    opened = tuple(dict.fromkeys((*to_open, *closed))) if closed else to_open
+                    heapq.heappush(queue, (len(opened), self.dst[edge], opened))
+        return reached
+
+    def _to_open(self, edge: int) -> tuple[str, ...] | None:
+        """The closed controls on an edge; None where nothing opens it."""
+        if self.view.state.gain_db[edge] != SILENT:
+            return ()
+        if edge not in self.closed:
+            show = self.view.show
+            found = [show.control(id) for id in closed_controls(self.view, edge)]
+            can = found and all(allowed(c, self.roles, self.devices) and open_value(c) is not None for c in found)
+            self.closed[edge] = tuple(c.id for c in found) if can else None
+        return self.closed[edge]
 
 
 def closed_controls(view: CueSolution, edge: int) -> list[str]:

@@ -34,6 +34,18 @@ class Burst(Struct, frozen=True):
         return self.delay_us / 1000.0
 
 
+class CuePlan:
+    """What is wished in a cue, looked up once; it stands whatever the controls do."""
+
+    def __init__(self, show: Show, cue_id: str | None) -> None:
+        self.wants: dict[tuple[str, str], Want] = {
+            (x.id, s.id): show.want(x.id, s.id, cue_id) for x in show.listeners for s in show.sounds
+        }
+        self.must_hear: dict[str, list[Listener]] = {
+            s.id: [x for x in show.listeners if self.wants[x.id, s.id] is Want.MUST] for s in show.sounds
+        }
+
+
 class CueSolution:
     """A cue (or the base state, None) solved once; everything else is looked up or worked out on demand.
 
@@ -50,6 +62,11 @@ class CueSolution:
         self.graph = graph if graph is not None else flatten(show)
         self.state: EdgeState = state(self.graph, show, cue_id, variant)
         self._traces: dict[tuple[str, str], list[Path]] = {}
+
+    @cached_property
+    def plan(self) -> CuePlan:
+        """What is wished in this cue."""
+        return CuePlan(self.show, self.cue_id)
 
     @property
     def cue_id(self) -> str | None:
@@ -79,7 +96,7 @@ class CueSolution:
 
     def want(self, listener: Listener, sound: Sound) -> Want:
         """What is wished here."""
-        return self.show.want(listener.id, sound.id, self.cue_id)
+        return self.plan.wants[listener.id, sound.id]
 
     def level(self, listener: Listener, sound: Sound) -> float:
         """Level of a sound at a listener, both in the listener's unit; −∞ when it does not arrive."""
@@ -87,12 +104,8 @@ class CueSolution:
 
     @cached_property
     def _levels(self) -> dict[tuple[str, str], float]:
-        found = {}
-        for listener, sound in self.pairs():
-            gain = self.hearing.gain_db(listener.id, sound.id)
-            if gain > SILENT:
-                found[listener.id, sound.id] = sound.level + gain
-        return found
+        level = {sound.id: sound.level for sound in self.show.sounds}
+        return {pair: level[pair[1]] + gain for pair, gain in self.hearing.gains_db.items()}
 
     def loudest(self, listener: Listener) -> float:
         """Level of the loudest sound at a listener, its floor at least."""
@@ -111,8 +124,8 @@ class CueSolution:
 
     def audible(self, listener: Listener, sound: Sound, limit_db: float) -> bool:
         """Above a limit relative to the loudest sound there, and above the floor of the listener's chain."""
-        level = self.level(listener, sound)
-        return level > listener.floor and level - self.loudest(listener) > limit_db
+        level = self._levels.get((listener.id, sound.id))
+        return level is not None and level > listener.floor and level - self.loudest(listener) > limit_db
 
     def is_own(self, listener: Listener, sound: Sound) -> bool:
         """Whether the listener is the one who makes the sound."""

@@ -139,11 +139,26 @@ class Hearing(Struct, dict=True):
 
     def gain_db(self, listener: str, sound: str) -> float:
         """Gain from the sound to the louder ear, all arrivals together by power; −∞ when nothing arrives."""
-        power: dict[int, float] = {}
-        for ear, _, rows in self._rows(listener, sound):
-            power[ear] = power.get(ear, 0.0) + float(np.square(self.at_ears.amplitude[rows]).sum())
-        loudest = max(power.values(), default=0.0)
-        return SILENT if loudest <= 0.0 else 10.0 * math.log10(loudest)
+        return self.gains_db.get((listener, sound), SILENT)
+
+    @cached_property
+    def gains_db(self) -> dict[tuple[str, str], float]:
+        """The gain of each sound at each listener at whom it arrives."""
+        if not len(self.at_ears):
+            return {}
+        listener_of = {int(n): x for (x, _), n in zip(self.graph.ears, self.graph.ear_node, strict=True)}
+        begins = [rows.start for rows in self._slices.values()]
+        powers = np.add.reduceat(np.square(self.at_ears.amplitude), begins).tolist()
+        at_ear: dict[tuple[int, str], float] = {}
+        for key, power in zip(self._slices, powers, strict=True):
+            node, signal = divmod(key, len(self.graph.signals))
+            sound = self.graph.signals[signal][0]
+            at_ear[node, sound] = at_ear.get((node, sound), 0.0) + power
+        loudest: dict[tuple[str, str], float] = {}
+        for (node, sound), power in at_ear.items():
+            pair = listener_of[node], sound
+            loudest[pair] = max(loudest.get(pair, 0.0), power)
+        return {pair: 10.0 * math.log10(power) for pair, power in loudest.items() if power > 0.0}
 
 
 class _Pool:

@@ -94,6 +94,9 @@ class Tracer:
                 self.into[self.dst[edge]].append(edge)
         self.special = _by_edge(graph, state)
         self.known: dict[str, tuple[dict[int, int], dict[int, float]]] = {}
+        self.starts: defaultdict[str, list[tuple[int, int]]] = defaultdict(list)  # of each sound: nodes and signals
+        for signal, ((sound, _), node) in enumerate(zip(graph.signals, graph.signal_node.tolist(), strict=True)):
+            self.starts[sound].append((node, signal))
 
     def _to(self, listener: str) -> tuple[dict[int, int], dict[int, float]]:
         """The ears of a listener with their channels, and the highest gain from each node to any of them."""
@@ -107,8 +110,7 @@ class Tracer:
         """All paths down to `floor_db` under the strongest, strongest first, at most MAX_PATHS."""
         graph, gains, dst = self.graph, self.gain_db, self.dst
         ears, to_go = self._to(listener)
-        numbered = enumerate(zip(graph.signals, graph.signal_node.tolist(), strict=True))
-        starts = [(node, number) for number, ((id, _), node) in numbered if id == sound]
+        starts = self.starts.get(sound, [])
         strongest = max((to_go.get(n, SILENT) for n, _ in starts), default=SILENT)
         if strongest == SILENT:
             return []
