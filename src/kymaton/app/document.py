@@ -1,7 +1,7 @@
 """The open show: its state, what can be undone, and what Kymaton says of it."""
 
 import datetime
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
@@ -17,9 +17,8 @@ from kymaton.core.checks.readiness import Readiness, readiness
 from kymaton.core.checks.report import Card, CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.errors import ChangedFile, FileError
-from kymaton.core.model import Show
+from kymaton.core.model import Show, Want
 from kymaton.core.signal.cue_solution import CueSolution
-from kymaton.core.signal.graph import flatten
 from kymaton.store.last_verdict import remember
 from kymaton.store.logbook import Entry, Logbook
 from kymaton.store.recovery import Journal
@@ -55,6 +54,12 @@ class _Edit(QUndoCommand):
 
     def undo(self) -> None:
         self.document._set_show(self.before)
+
+
+def opening_cue(show: Show) -> str | None:
+    """The busiest cue: the one with most must-hear wishes, or else the first; None without cues."""
+    must = Counter(cue for wish in show.plan if wish.want is Want.MUST for cue in wish.cues)
+    return max((c.id for c in show.cues), key=lambda c: must[c], default=None)
 
 
 class Document(QObject):
@@ -109,8 +114,18 @@ class Document(QObject):
         self.replace(read_show(path), None, path.parent)
         self.read_from = path
 
-    def replace(self, show: Show, path: Path | None, folder: Path | None = None, restored: bool = False) -> None:
-        """Make another show the open one. Unsaved work on the one before is kept aside."""
+    def replace(
+        self,
+        show: Show,
+        path: Path | None,
+        folder: Path | None = None,
+        restored: bool = False,
+        worked_out: CueReport | None = None,
+    ) -> None:
+        """Make another show the open one. Unsaved work on the one before is kept aside.
+
+        `worked_out` is the report of its `opening_cue`, where that is known already.
+        """
         self.keep()
         if self.is_clean:
             self.journal.forget()
@@ -120,7 +135,7 @@ class Document(QObject):
         self.restored = restored
         self.cue_id = self.listener_id = self.sound_id = None
         self.stack.clear()
-        self._take(show, OPENED_AFTER_MS)
+        self._take(show, OPENED_AFTER_MS, worked_out)
         self.file_changed.emit()
         self.cue_changed.emit()
         if restored:
@@ -182,12 +197,11 @@ class Document(QObject):
         self._take(show)
         self._keep_timer.start()
 
-    def _take(self, show: Show, examine_after_ms: int = EXAMINE_AFTER_MS) -> None:
+    def _take(self, show: Show, examine_after_ms: int = EXAMINE_AFTER_MS, worked_out: CueReport | None = None) -> None:
         self.show = show
-        cues = [c.id for c in show.cues]
-        if self.cue_id not in cues:
-            self.cue_id = self._opening_cue(cues)
-        self._current = None
+        if self.cue_id not in [c.id for c in show.cues]:
+            self.cue_id = opening_cue(show)
+        self._current = worked_out
         self._known.setdefault(id(show), _Known(show))
         self._known.move_to_end(id(show))
         while len(self._known) > STATES_KEPT:
@@ -196,11 +210,6 @@ class Document(QObject):
             self._examine_timer.start(examine_after_ms)
         self.show_changed.emit()
         self.report_changed.emit()
-
-    def _opening_cue(self, cues: list[str]) -> str | None:
-        """The busiest cue: the one with most must-hear wishes, or else the first."""
-        must = {c: sum(w.want == "must" and c in w.cues for w in self.show.plan) for c in cues}
-        return max(cues, key=lambda c: must[c], default=None)
 
     # what Kymaton says
 
@@ -233,7 +242,7 @@ class Document(QObject):
             if self.report is not None and self.cue_id in self.report.cues:
                 self._current = self.report.cues[self.cue_id]
             else:
-                self._current = CueReport(CueSolution(self.show, self.cue_id, flatten(self.show)))
+                self._current = CueReport(CueSolution(self.show, self.cue_id))
         return self._current
 
     def faults_in(self, cue: str | None) -> int | None:

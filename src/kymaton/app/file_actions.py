@@ -6,14 +6,17 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog
 
+from kymaton.app.document import opening_cue
 from kymaton.app.kinds import FILMS, SOUNDS
 from kymaton.app.work import Job
+from kymaton.core.checks.report import CueReport
 from kymaton.core.edits.next_show import started_from
-from kymaton.core.errors import ChangedFile, FileError, NewerFile
+from kymaton.core.errors import ChangedFile, FileError, NewerFile, Stopped
 from kymaton.core.model import Show
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.store.demo import demo_show
 from kymaton.store.recovery import RecoveredWork, discard, kept_work, sweep_left
-from kymaton.store.showfile import SUFFIX, read_show
+from kymaton.store.showfile import SUFFIX, is_large, read_show
 
 if TYPE_CHECKING:
     from kymaton.app.window import Window
@@ -33,6 +36,27 @@ def _lists() -> str:
     return f"Input lists ({' '.join(f'*{suffix}' for suffix in list_suffixes())});;All files (*)"
 
 
+def _read_and_solve(path: Path, job: Job) -> "tuple[Show, CueReport] | NewerFile":
+    """The show and what is said of the cue that it opens with. Raises FileError and Stopped."""
+    try:
+        show = read_show(path)
+    except NewerFile as newer:
+        return newer
+    _go_on(job, 0.3)
+    view = CueSolution(show, opening_cue(show))
+    _go_on(job, 0.5)
+    report = CueReport(view)
+    _go_on(job, 0.8)
+    assert report.cells is not None and report.cards is not None  # worked out here, and then looked up
+    return show, report
+
+
+def _go_on(job: Job, part: float) -> None:
+    """So far it is; parts are of the time that a show of 46 MB took."""
+    if not job.report(part):
+        raise Stopped
+
+
 class FileActions:
     """What fails is said in a notice of the window; what was open stays open."""
 
@@ -45,6 +69,11 @@ class FileActions:
         self.window.go("brief")
 
     def open(self, path: Path) -> None:
+        """Open a show; a large one is read and worked out beside what is open, which stays until then."""
+        if is_large(path):
+            what = f"Opening {path.name}, {path.stat().st_size / 1e6:.0f} MB"
+            self.window.work_row.start(partial(_read_and_solve, path), what, partial(self._opened, path))
+            return
         try:
             self.document.open(path)
         except NewerFile as newer:
@@ -54,6 +83,15 @@ class FileActions:
         else:
             self.settings.opened(path)
             self.window.go("hearing")
+
+    def _opened(self, path: Path, found: "tuple[Show, CueReport] | NewerFile") -> None:
+        if isinstance(found, NewerFile):
+            self._open_newer(path, found)
+            return
+        show, report = found
+        self.document.replace(show, path, worked_out=report)
+        self.settings.opened(path)
+        self.window.go("hearing")
 
     def _open_newer(self, path: Path, newer: NewerFile) -> None:
         """Show what can be understood of a newer file, as a copy that has no file yet."""

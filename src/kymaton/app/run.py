@@ -61,17 +61,21 @@ def first_paint(path: Path | None) -> Window:
 def furnish(window: Window, path: Path | None) -> None:
     """Read the show and put in all that works on it. Raises FileError when the file cannot be read."""
     from kymaton.app.document import Document
+    from kymaton.store.showfile import is_large
 
     document = Document()
     is_demo = path is not None and path.resolve() == demo_show().resolve()
+    later = path is not None and is_large(path)
     if is_demo and path is not None:
         document.open_copy(path)
-    elif path is not None:
+    elif path is not None and not later:
         document.open(path)
         window.settings.opened(path)
     window.furnish(document)
     if is_demo:
         window.offer_guide()
+    if later and path is not None:
+        window.files.open(path)
 
 
 def run(path: Path | None = None) -> int:

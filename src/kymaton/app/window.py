@@ -4,6 +4,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QResizeEvent
 from PyQt6.QtWidgets import QToolButton
 
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from kymaton.app.path.view import PathView
     from kymaton.app.sync.view import SyncView
     from kymaton.app.widgets.finder import Finder
+    from kymaton.app.widgets.working import WorkRow
     from kymaton.core.checks.report import Card
 
 View = TypeVar("View", bound=StepView)
@@ -112,6 +114,18 @@ class Window(Frame):
         from kymaton.app.widgets.finder import Finder
 
         return Finder(self, lambda: entries(self))
+
+    @cached_property
+    def work_row(self) -> "WorkRow":
+        """What is being opened, with Stop, under the top bar."""
+        from kymaton.app.widgets.working import WorkRow
+
+        made = WorkRow(self.document)
+        made.setObjectName("notice")
+        made.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        made.setContentsMargins(20, 6, 12, 6)
+        self.foot.addWidget(made)
+        return made
 
     @cached_property
     def listen_bar(self) -> "ListenBar":

@@ -26,6 +26,7 @@ FORMAT = "kymaton-show"
 VERSION = 1
 SUFFIX = ".kymaton"
 LARGEST_FILE = 50_000_000
+LARGE_FILE = 3_000_000  # bytes; chosen: below, a show is read and its first cue solved within half a second
 BOUNDS = ("minimum", "maximum")
 CONTROL = re.compile("[\x7f-\x9f]")
 ESCAPED = ("\\u00", "\\b", "\\f", "\\r")  # as JSON writes the others; what only looks so is cleaned for nothing
@@ -37,6 +38,14 @@ def read_show(path: Path, newer: bool = False) -> Show:
     A file of a newer version is refused, unless `newer` asks to read what can be understood of it.
     """
     return parse_show(read_bytes(path), path.name, newer)
+
+
+def is_large(path: Path) -> bool:
+    """Whether reading the file takes so long that somebody waits for it."""
+    try:
+        return path.stat().st_size > LARGE_FILE
+    except (OSError, ValueError):
+        return False
 
 
 def read_bytes(path: Path) -> bytes:

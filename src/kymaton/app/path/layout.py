@@ -5,7 +5,7 @@ they are clear of plates by construction. Wires to the same plate share one trun
 """
 
 import itertools
-from collections import defaultdict
+from collections import Counter, defaultdict
 
 from msgspec import Struct, field
 
@@ -85,10 +85,9 @@ def lay_out(show: Show, width: float, height: float) -> Map:
     wires = _wires(show)
     columns = _ordered(plates, wires)
     _mark_links(wires, columns)
-    busy = {
-        p: max(sum(w.source == p and not w.linked for w in wires), len({w.trunk for w in wires if w.target == p}))
-        for p in plates
-    }
+    leaving = Counter(w.source for w in wires if not w.linked)
+    coming = Counter(trunk[0] for trunk in {w.trunk for w in wires})
+    busy = {p: max(leaving[p], coming[p]) for p in plates}
     room = height - TOP
     for column in columns:
         dense = len(column) * (ROOMY + GAP) + GAP > room
@@ -142,9 +141,10 @@ def _ordered(plates: dict[str, Plate], wires: list[Wire]) -> list[list[Plate]]:
     """Columns in which neighbours of one column stand together and few wires cross."""
     beside = ((w.source, w.target) for w in wires if plates[w.source].column == plates[w.target].column)
     inside = net_of(beside, plates)
+    order = {id: number for number, id in enumerate(inside)}
     blocks: list[list[list[str]]] = [[] for _ in STAGES]
     for group in connected_components(inside):
-        blocks[plates[group[0]].column].append(_chain(inside, group))
+        blocks[plates[group[0]].column].append(_chain(inside, group, order))
     neighbours: dict[str, list[str]] = defaultdict(list)
     for wire in wires:
         neighbours[wire.source].append(wire.target)
@@ -166,9 +166,8 @@ def _ordered(plates: dict[str, Plate], wires: list[Wire]) -> list[list[Plate]]:
     return [[plates[id] for block in (*c, *lone) for id in block] for c, lone in zip(blocks, alone, strict=True)]
 
 
-def _chain(inside: dict[str, dict[str, None]], group: list[str]) -> list[str]:
+def _chain(inside: dict[str, dict[str, None]], group: list[str], order: dict[str, int]) -> list[str]:
     """Plates of one column that are wired to each other, in the order of the sound as far as there is one."""
-    order = {n: i for i, n in enumerate(inside)}
     start = min(group, key=lambda n: (sum(n in inside[m] for m in group), order[n]))
     walked = preorder(inside, start)
     return walked + sorted(set(group) - set(walked), key=lambda n: order[n])
@@ -364,8 +363,8 @@ def _channel_tracks(trunks: dict[Trunk, list[tuple[float, float]]]) -> dict[Trun
     numbers: dict[Trunk, int] = {}
     for trunk in [*up, *down]:
         low, high = reach(trunk)
-        behind = [n for n, spans in enumerate(taken) if any(low < b + 4 and a < high + 4 for a, b in spans)]
-        index = behind[-1] + 1 if behind else 0
+        from_last = reversed(list(enumerate(taken, start=1)))
+        index = next((n for n, spans in from_last if any(low < b + 4 and a < high + 4 for a, b in spans)), 0)
         if index == len(taken):
             taken.append([])
         taken[index].append((low, high))

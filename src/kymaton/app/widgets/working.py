@@ -24,6 +24,7 @@ class WorkRow(QWidget):
         self.progress = QProgressBar()
         self.progress.setRange(0, 1000)
         self.progress.setTextVisible(False)
+        self.progress.setFixedHeight(6)
         self.progress.setAccessibleName("Progress of the work")
         self.stop_button = button("Stop", self.stop, "", "Stop; nothing is changed")
         layout.addWidget(self.what)

@@ -152,13 +152,11 @@ def too_soft(view: CueSolution) -> Iterable[Finding]:
 @kind("too-late", rank=62, form="late", together=_late)
 def too_late(view: CueSolution) -> Iterable[Finding]:
     """Sounds that arrive later than their wish allows."""
-    for listener, sound in view.pairs():
+    for listener, sound in view.arriving:
         wish = view.show.wish(listener.id, sound.id, view.cue_id)
         if wish is None or wish.max_delay_ms is None or wish.want is Want.MUST_NOT:
             continue
         bursts = view.bursts(listener, sound)
-        if not bursts:
-            continue
         strongest = max(bursts, key=lambda b: b.gain_db)
         if strongest.delay_ms > wish.max_delay_ms:
             sure = round(view.plus_minus_ms(listener.id, sound.id, strongest.delay_us), 1)
@@ -180,7 +178,7 @@ def too_late(view: CueSolution) -> Iterable[Finding]:
 @kind("private-reaches-audience", rank=40, form="leaks", cure="close", by_sends=True, watched=True, together=_private)
 def private(view: CueSolution) -> Iterable[Finding]:
     """Private sounds that reach the audience or a recording."""
-    for listener, sound in view.pairs():
+    for listener, sound in view.arriving:
         if (
             sound.private
             and listener.kind == "audience"
@@ -249,7 +247,7 @@ def _not_meant(who: Noun, decided: bool) -> str:
 @kind("leak", rank=41, form="leaks", cure="close", by_sends=True, watched=True, together=_leaks)
 def leak(view: CueSolution) -> Iterable[Finding]:
     """Sounds that must not be heard and are, above the level below which a listener does not notice."""
-    for listener, sound in view.pairs():
+    for listener, sound in view.arriving:
         if view.want(listener, sound) is not Want.MUST_NOT or view.is_own(listener, sound):
             continue
         if sound.private and listener.kind == "audience":

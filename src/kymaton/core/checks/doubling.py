@@ -93,7 +93,7 @@ def by_microphone_group(view: CueSolution, listener: Listener, sound: Sound, del
 @kind("microphones-in-phase", rank=103, together=_together)
 def doubled(view: CueSolution) -> Iterable[Finding]:
     """Sounds that arrive by several routes close in level: a comb filter, an echo, or two microphones in phase."""
-    for listener, sound in view.pairs():
+    for listener, sound in view.arriving:
         if view.is_own(listener, sound) or view.want(listener, sound) is Want.MUST_NOT:
             continue
         if not view.audible(listener, sound, LEAK_DB):

@@ -60,7 +60,7 @@ def _needed(view: CueSolution, findings: Sequence[Finding]) -> str:
 )
 def own_voice_back(view: CueSolution) -> Iterable[Finding]:
     """Talkers to whom their own voice comes back, judged by delay and level (ITU-T G.107)."""
-    for listener, sound in view.pairs():
+    for listener, sound in view.arriving:
         if not view.is_own(listener, sound) or listener.unit != "dB SPL":
             continue
         found = counting(view, listener, sound)

@@ -31,7 +31,7 @@ def voice_processing(view: CueSolution) -> Iterable[Finding]:
     if not active:
         return
     through = {n for n, e in enumerate(view.graph.edges) if any(u.control in active for u in e.uses)}
-    for listener, sound in view.pairs():
+    for listener, sound in view.arriving:
         if sound.kind not in ("instrument", "playback") or view.want(listener, sound) is not Want.MUST:
             continue
         if not view.audible(listener, sound, HEARD_DB):

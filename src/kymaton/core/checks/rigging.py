@@ -102,8 +102,13 @@ def loose_ends(show: Show) -> Iterable[Finding]:
         if show.want(listener.id, sound.id, cue) is Want.MUST
     ]
     decided = {w.listener for w in show.plan if w.want is Want.MUST}
+    asked_by: dict[str, set[str]] = {x.id: set() for x in show.listeners}
+    asked_of: dict[str, set[str]] = {s.id: set() for s in show.sounds}
+    for listener, sound, severity in wanted:
+        asked_by[listener.id].add(severity)
+        asked_of[sound.id].add(severity)
     for listener in show.listeners:
-        asked = {severity for x, _, severity in wanted if x is listener}
+        asked = asked_by[listener.id]
         if asked and f"listener/{listener.id}" not in home and (away or listener.id in decided):
             yield about(
                 "nothing-arrives", "fault" if "fault" in asked else "caution", f"no lead reaches {said(listener)}",
@@ -111,7 +116,7 @@ def loose_ends(show: Show) -> Iterable[Finding]:
                 item=listener.name,
             )  # fmt: skip
     for sound in show.sounds:
-        asked = {severity for _, s, severity in wanted if s is sound}
+        asked = asked_of[sound.id]
         if asked and f"sound/{sound.id}" not in away and away:
             yield about(
                 "nothing-picks-up", "fault" if "fault" in asked else "caution", f"nothing picks up {said(sound)}",
@@ -166,8 +171,15 @@ def needed_by_audience(show: Show) -> list[str]:
         if cable.plugged and not silent:
             leads.setdefault(_end(cable.source), set()).add(_end(cable.target))
     sounds = {f"sound/{s.id}" for s in show.sounds}
-    ends = {f"listener/{x.id}" for x in show.listeners if x.kind == "audience"} & _reached(leads, sounds, "")
-    needed = {d.id for d in show.devices if ends - _reached(leads, sounds, d.id)}
+    reached = _reached(leads, sounds, "")
+    ends = {f"listener/{x.id}" for x in show.listeners if x.kind == "audience"} & reached.keys()
+    on_a_way: set[str] = set()  # what is needed stands on every way, so on any one of them
+    for end in ends:
+        at = reached[end]
+        while at not in sounds:
+            on_a_way.add(at)
+            at = reached[at]
+    needed = {id for id in on_a_way if ends - _reached(leads, sounds, id).keys()}
     return [d for d in _along(leads, sounds) if d in needed]
 
 
@@ -197,13 +209,14 @@ def _end(port: str) -> str:
     return port if port.startswith(("sound/", "listener/")) else owner(port)
 
 
-def _reached(leads: dict[str, set[str]], starts: set[str], without: str) -> set[str]:
-    """What can be reached from the starts when one device is taken away."""
-    seen, front = set(starts), list(starts)
+def _reached(leads: dict[str, set[str]], starts: set[str], without: str) -> dict[str, str]:
+    """What can be reached from the starts when one device is taken away, each with what it was reached from."""
+    seen, front = {start: start for start in starts}, list(starts)
     while front:
-        for after in leads.get(front.pop(), ()):
+        at = front.pop()
+        for after in leads.get(at, ()):
             if after not in seen and after != without:
-                seen.add(after)
+                seen[after] = at
                 front.append(after)
     return seen
 

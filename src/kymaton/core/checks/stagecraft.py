@@ -28,7 +28,7 @@ def monitor_late(view: CueSolution) -> Iterable[Finding]:
 
     A guest's voice is as late as its call is: no monitor cures that.
     """
-    for listener, sound in view.pairs():
+    for listener, sound in view.arriving:
         if listener.kind not in ON_THE_SPOT or view.want(listener, sound) is not Want.MUST:
             continue
         if view.is_own(listener, sound) or view.show.is_guest(sound) or not view.audible(listener, sound, HEARD_DB):

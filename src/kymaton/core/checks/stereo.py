@@ -60,7 +60,7 @@ def _over_db(one: float, other: float) -> float:
 
 def _heard(view: CueSolution) -> Iterable[tuple[Listener, Sound, Sides]]:
     """Sounds that are heard by somebody who may hear them."""
-    for listener, sound in view.pairs():
+    for listener, sound in view.arriving:
         if view.want(listener, sound) is not Want.MUST_NOT and view.audible(listener, sound, HEARD_DB):
             yield listener, sound, Sides(view.hearing.arrivals(listener.id, sound.id))
 

@@ -108,6 +108,14 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
         return {c.id: c for d in self.devices for c in d.controls}
 
     @cached_property
+    def cables_to(self) -> dict[str, list[Cable]]:
+        """The cables that end at each port, sound or listener."""
+        found: dict[str, list[Cable]] = {}
+        for cable in self.cables:
+            found.setdefault(cable.target, []).append(cable)
+        return found
+
+    @cached_property
     def _wishes(self) -> dict[tuple[str, str, str | None], Wish]:
         table: dict[tuple[str, str, str | None], Wish] = {}
         for wish in self.plan:

@@ -94,6 +94,11 @@ class CueSolution:
             for sound in self.show.sounds:
                 yield listener, sound
 
+    @cached_property
+    def arriving(self) -> list[tuple[Listener, Sound]]:
+        """Those of the pairs where anything arrives."""
+        return [pair for pair in self.pairs() if (pair[0].id, pair[1].id) in self._levels]
+
     def want(self, listener: Listener, sound: Sound) -> Want:
         """What is wished here."""
         return self.plan.wants[listener.id, sound.id]

@@ -78,14 +78,14 @@ def _unheard(hearing: Hearing) -> list[Loop]:
     ends = list(zip(graph.src[idle].tolist(), graph.dst[idle].tolist(), strict=True))
     size, delay = (10 ** (state.gain_db[idle] / 20)).tolist(), state.delay_us[idle].tolist()
     found = []
-    for group in strong_components(net_of(ends)):
-        nodes = set(group)
-        inside = [n for n, (a, b) in enumerate(ends) if a in nodes and b in nodes]
-        if inside:
-            chains = [[int(idle[n])] for n in inside]
-            found.append(
-                _judge([ends[n] for n in inside], [size[n] for n in inside], [delay[n] for n in inside], chains)
-            )
+    group_of = {node: number for number, group in enumerate(strong_components(net_of(ends))) for node in group}
+    within: dict[int, list[int]] = {}
+    for n, (a, b) in enumerate(ends):
+        if group_of[a] == group_of[b]:
+            within.setdefault(group_of[a], []).append(n)
+    for _, inside in sorted(within.items()):
+        chains = [[int(idle[n])] for n in inside]
+        found.append(_judge([ends[n] for n in inside], [size[n] for n in inside], [delay[n] for n in inside], chains))
     return found
 
 

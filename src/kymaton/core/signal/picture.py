@@ -68,7 +68,7 @@ def picture_ways(
 ) -> list[PictureWay]:
     """The way of every picture that can reach a listener: of those on air, and of those a switcher could put there."""
     end = f"listener/{listener}"
-    if not any(c.target == end and show.port(c.source).picture for c in show.cables if c.source in show.ports):
+    if not any(show.port(c.source).picture for c in show.cables_to.get(end, ()) if c.source in show.ports):
         return []
     found: dict[str, PictureWay] = {}
     on_air, any_ = nets or picture_nets(show, cue)
