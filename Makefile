@@ -41,6 +41,7 @@ fuzz: $(READY)
 	$(PYTHON) -m tests.fuzz.shows $(or $(MANY),20000) $(or $(SEED),1)
 	$(PYTHON) -m tests.fuzz.media $(or $(MANY),5000) $(or $(SEED),1)
 	$(PYTHON) -m tests.fuzz.words $(or $(MANY),2000) $(or $(SEED),1)
+	$(PYTHON) -m tests.fuzz.kills $(or $(MANY),2000) $(or $(SEED),1)
 
 bench: $(READY)
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m benchmarks

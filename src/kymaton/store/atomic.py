@@ -69,7 +69,7 @@ def is_running(process: int) -> bool:
 
 def _keep(path: Path) -> None:
     previous = path.with_name(f"{path.name}.previous")
-    beside = path.with_name(f".{path.name}.{os.getpid()}.previous")
+    beside = path.with_name(f".{path.name}.previous.{os.getpid()}.part")
     with contextlib.suppress(FileNotFoundError):
         beside.unlink()
     try:
