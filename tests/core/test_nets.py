@@ -105,3 +105,7 @@ def test_without_the_edges_that_lead_back_nothing_goes_round(edges, start):
     kept.add_nodes_from(range(8))
     assert nx.descendants(whole, start) - {start} == nx.descendants(kept, start)  # all is still reached
     assert all(nx.has_path(whole, b, a) for a, b in back)  # each closes a way round
+
+
+def test_a_start_that_no_edge_touches_leads_nowhere():
+    assert set(back_edges(net_of([(1, 2), (2, 1)]), [9, 1])) == {(2, 1)}

@@ -55,11 +55,11 @@ def back_edges(net: Net[N], starts: Iterable[N]) -> Iterator[tuple[N, N]]:
     """The edges that lead back to where a depth-first walk from these nodes has come: without them nothing goes round.
 
     Tarjan (see `strong_components`), without recursion. Nodes that cannot be reached from the first start are walked
-    from the next.
+    from the next; a start that no edge touches leads nowhere.
     """
     done: set[N] = set()
     for start in starts:
-        if start in done:
+        if start in done or start not in net:
             continue
         way = {start: None}
         stack = [(start, iter(net[start]))]

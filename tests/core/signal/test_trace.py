@@ -5,6 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from kymaton.core.checks.report import Report
+from kymaton.core.model import Place
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.trace import origins, rounded_steps, stations
 from kymaton.store.showfile import read_show
@@ -31,6 +32,43 @@ def test_paths_and_arrivals_tell_the_same_delays_and_levels(report):
                 )
                 compared += 1
     assert compared > 200
+
+
+def test_the_strongest_path_alone_is_the_first_of_all(report):
+    shows = [cue.view for cue in report.cues.values()] + [
+        CueSolution(call_show(canceller=c), None) for c in (False, True)
+    ]
+    compared = 0
+    for view in shows:
+        for listener, sound in view.pairs():
+            alone = CueSolution(view.show, view.cue_id, view.graph).strongest_path(listener.id, sound.id)
+            every = view.paths(listener.id, sound.id)
+            assert (alone is None) == (not every)
+            if alone is not None:
+                assert alone.gain_db == pytest.approx(every[0].gain_db)
+                assert alone in [p for p in every if p.gain_db == pytest.approx(every[0].gain_db)]
+                compared += 1
+    assert compared > 200
+
+
+def test_what_comes_straight_is_what_goes_through_no_device():
+    """People in one hall hear each other through the air, and once more through the desk."""
+    plain = call_show()
+    hall = Place(id="hall", name="Hall", air="estimated", distance_m=3.43)
+    near = plain.evolve(
+        places=(hall,),
+        sounds=tuple(s.evolve(place="hall") for s in plain.sounds),
+        listeners=tuple(x.evolve(place="hall") for x in plain.listeners),
+    )
+    for show, many in ((near, 2), (plain, 0)):
+        view = CueSolution(show, None)
+        edges, straight = view.graph.edges, 0
+        for listener, sound in view.pairs():
+            ways = view.paths(listener.id, sound.id)
+            expected = {p.delay_us for p in ways if not any(edges[e].device for e in p.edges)}
+            assert view.direct_us.get((listener.id, sound.id), set()) == expected
+            straight += len(expected)
+        assert straight == many
 
 
 def test_stations_sum_to_the_path_and_end_at_its_level(report):

@@ -234,8 +234,7 @@ def through_gear(view: CueSolution, listener: Listener, sound: Sound) -> bool:
 
 def heard_direct(view: CueSolution, listener: Listener, sound: Sound) -> set[int]:
     """Delays (µs) of what comes through the air of the room alone."""
-    ways = view.paths(listener.id, sound.id)
-    return {path.delay_us for path in ways if not any(view.graph.edges[e].device for e in path.edges)}
+    return view.direct_us.get((listener.id, sound.id), set())
 
 
 def _not_meant(who: Noun, decided: bool) -> str:

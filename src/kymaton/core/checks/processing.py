@@ -36,7 +36,7 @@ def voice_processing(view: CueSolution) -> Iterable[Finding]:
             continue
         if not view.audible(listener, sound, HEARD_DB):
             continue
-        path = next(iter(view.paths(listener.id, sound.id)), None)  # of what rings in a loop none may be listed
+        path = view.strongest_path(listener.id, sound.id)  # of what rings in a loop none may be listed
         edge = next((e for e in path.edges if e in through), None) if path is not None else None
         if path is None or edge is None:
             continue

@@ -96,7 +96,7 @@ def _monitor_bounds(view: CueSolution, slot: SlotOf) -> Iterator[_Bound]:
         most = wish.max_delay_ms if wish is not None else None
         if (most is None and listener.kind not in MONITORED) or not view.audible(listener, sound, HEARD_DB):
             continue
-        path = next(iter(view.paths(listener.id, sound.id)), None)
+        path = view.strongest_path(listener.id, sound.id)
         if path is not None:
             used = list(sound_controls(view, path))
             now = path.delay_us / 1000

@@ -95,7 +95,7 @@ def leads(view: CueSolution, on_air: bool = False) -> list[AVOffset]:
         for way in picture_ways(view.show, view.cue, listener.id, nets):
             for sound in shown(view.show, way.source) if way.on_air or not on_air else ():
                 if _counts(view, listener, sound):
-                    path = next(iter(view.paths(listener.id, sound.id)), None)
+                    path = view.strongest_path(listener.id, sound.id)
                     if path is not None:
                         found.append(_lead(view, listener, way, sound, path))
     return found

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from functools import cached_property
 
+import numpy as np
 from msgspec import Struct
 
 from kymaton.core.model import Cue, Listener, Show, Sound, Variant, Want
@@ -62,6 +63,7 @@ class CueSolution:
         self.graph = graph if graph is not None else flatten(show)
         self.state: EdgeState = state(self.graph, show, cue_id, variant)
         self._traces: dict[tuple[str, str], list[Path]] = {}
+        self._strongest: dict[tuple[str, str], Path | None] = {}
 
     @cached_property
     def plan(self) -> CuePlan:
@@ -98,6 +100,19 @@ class CueSolution:
     def arriving(self) -> list[tuple[Listener, Sound]]:
         """Those of the pairs where anything arrives."""
         return [pair for pair in self.pairs() if (pair[0].id, pair[1].id) in self._levels]
+
+    @cached_property
+    def direct_us(self) -> dict[tuple[str, str], set[int]]:
+        """Delays of what comes to a listener straight from a sound, through no device."""
+        graph, state = self.graph, self.state
+        sound_at = {int(n): s for (s, _), n in zip(graph.signals, graph.signal_node, strict=True)}
+        listener_at = {int(n): x for (x, _), n in zip(graph.ears, graph.ear_node, strict=True)}
+        found: dict[tuple[str, str], set[int]] = {}
+        for edge in np.flatnonzero(state.gain_db > SILENT).tolist():
+            sound, listener = sound_at.get(int(graph.src[edge])), listener_at.get(int(graph.dst[edge]))
+            if sound is not None and listener is not None:
+                found.setdefault((listener, sound), set()).add(int(state.delay_us[edge]))
+        return found
 
     def want(self, listener: Listener, sound: Sound) -> Want:
         """What is wished here."""
@@ -165,6 +180,15 @@ class CueSolution:
     @cached_property
     def _tracer(self) -> Tracer:
         return Tracer(self.graph, self.state)
+
+    def strongest_path(self, listener: str, sound: str) -> Path | None:
+        """The strongest route from a sound to a listener; None where there is none, or none is listed."""
+        key = (listener, sound)
+        if key in self._traces:
+            return next(iter(self._traces[key]), None)
+        if key not in self._strongest:
+            self._strongest[key] = self._tracer.strongest(listener, sound)
+        return self._strongest[key]
 
     def paths(self, listener: str, sound: str) -> list[Path]:
         """All routes from a sound to a listener, strongest first."""

@@ -106,8 +106,13 @@ class Tracer:
             self.known[listener] = ears, self._best_to_go(set(ears))
         return self.known[listener]
 
-    def paths(self, listener: str, sound: str, floor_db: float = -80.0) -> list[Path]:
-        """All paths down to `floor_db` under the strongest, strongest first, at most MAX_PATHS."""
+    def strongest(self, listener: str, sound: str) -> Path | None:
+        """The strongest path: found first, as each step is towards it, unless some sounds are let through less."""
+        found = self.paths(listener, sound, most=MAX_PATHS if self.special else 1)
+        return found[0] if found else None
+
+    def paths(self, listener: str, sound: str, floor_db: float = -80.0, most: int = MAX_PATHS) -> list[Path]:
+        """All paths down to `floor_db` under the strongest, strongest first, at most so many."""
         graph, gains, dst = self.graph, self.gain_db, self.dst
         ears, to_go = self._to(listener)
         starts = self.starts.get(sound, [])
@@ -117,7 +122,7 @@ class Tracer:
         found: list[Path] = []
         waiting = [_Way(node, signal) for node, signal in reversed(starts)]
         for _ in range(MAX_STEPS):
-            if not waiting or len(found) >= MAX_PATHS:
+            if not waiting or len(found) >= most:
                 break
             way = waiting.pop()
             if way.node in ears:
