@@ -42,6 +42,7 @@ fuzz: $(READY)
 	$(PYTHON) -m tests.fuzz.media $(or $(MANY),5000) $(or $(SEED),1)
 	$(PYTHON) -m tests.fuzz.words $(or $(MANY),2000) $(or $(SEED),1)
 	$(PYTHON) -m tests.fuzz.kills $(or $(MANY),2000) $(or $(SEED),1)
+	$(PYTHON) -m tests.fuzz.window $(or $(MANY),5000) $(or $(SEED),1)
 
 bench: $(READY)
 	QT_QPA_PLATFORM=offscreen $(PYTHON) -m benchmarks

@@ -104,8 +104,10 @@ class Frame(QMainWindow):
         row.addWidget(button("Close", close, "quiet"))
         while self.notices.count() >= MOST_NOTICES:
             item = self.notices.takeAt(0)
-            if item is not None and item.widget() is not None:
-                item.widget().deleteLater()  # type: ignore[union-attr]
+            oldest = item.widget() if item is not None else None
+            if oldest is not None:
+                oldest.hide()
+                oldest.deleteLater()
         self.notices.addWidget(bar)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -16,6 +16,7 @@ from kymaton.core.checks.report import Card, CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show, Want
 from kymaton.core.planning.fixes import MOST_SOLVED, Effort, Fix, find_fix
+from kymaton.core.signal.trace import open_edges_between
 from kymaton.core.words import group, joined, named, sentence, the_port
 
 BOUNDED = "The search was ended before everything was tried. Apply what is here, then propose again."
@@ -126,13 +127,11 @@ def _impossible(report: Report, desks: tuple[str, ...]) -> list[Impossible]:
 
 def _buses_of(cue: CueReport, listener: str, desks: tuple[str, ...]) -> set[str]:
     """Aux buses of the desks through which anything reaches a listener."""
-    buses = set()
-    for sound in cue.view.show.sounds:
-        for path in cue.view.paths(listener, sound.id):
-            for edge in path.edges:
-                origin = cue.view.graph.edges[edge]
-                if origin.device in desks and any(cue.view.show.control(u.control).role == "send" for u in origin.uses):
-                    buses.add(cue.view.graph.nodes[cue.view.graph.dst[edge]][0])
+    view, buses = cue.view, set()
+    for edge in open_edges_between(view.graph, view.state, None, listener):
+        origin = view.graph.edges[edge]
+        if origin.device in desks and any(view.show.control(u.control).role == "send" for u in origin.uses):
+            buses.add(view.graph.nodes[view.graph.dst[edge]][0])
     return buses
 
 

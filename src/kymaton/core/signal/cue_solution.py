@@ -171,6 +171,9 @@ class CueSolution:
         The hearing solution itself carries ± as if every figure were met once; that is the answer for what no route is
         listed for (late turns of a loop).
         """
+        strongest = self.strongest_path(listener, sound)
+        if strongest is not None and strongest.delay_us == delay_us:
+            return strongest.plus_minus_ms
         for path in self.paths(listener, sound):
             if path.delay_us == delay_us:
                 return path.plus_minus_ms

@@ -23,7 +23,7 @@ from kymaton.core.words import number
 
 MAX_PATHS = 400
 MAX_VISITS = 3  # of one node in one path: enough to show a loop
-MAX_STEPS = 40_000  # of all paths together: among loops that amplify there are no quiet ways that end the search
+MAX_STEPS = 10_000  # of all paths together: among loops that amplify there are no quiet ways that end the search
 
 
 class Path(Struct, frozen=True):
@@ -86,6 +86,8 @@ class Tracer:
         self.gain_db: list[float] = state.gain_db.tolist()
         self.src: list[int] = graph.src.tolist()
         self.dst: list[int] = graph.dst.tolist()
+        self.sign: list[int] = graph.sign.tolist()
+        self.delay_us: list[int] = state.delay_us.tolist()
         self.out: defaultdict[int, list[int]] = defaultdict(list)
         self.into: defaultdict[int, list[int]] = defaultdict(list)
         for edge, gain in enumerate(self.gain_db):
@@ -107,13 +109,14 @@ class Tracer:
         return self.known[listener]
 
     def strongest(self, listener: str, sound: str) -> Path | None:
-        """The strongest path: found first, as each step is towards it, unless some sounds are let through less."""
-        found = self.paths(listener, sound, most=MAX_PATHS if self.special else 1)
+        """The strongest path: found first, as each step is towards it, unless it is let through less on the way."""
+        found = self.paths(listener, sound, most=1)
+        if found and self.special and found[0].gain_db < sum(self.gain_db[e] for e in found[0].edges) - 1e-9:
+            found = self.paths(listener, sound)
         return found[0] if found else None
 
     def paths(self, listener: str, sound: str, floor_db: float = -80.0, most: int = MAX_PATHS) -> list[Path]:
         """All paths down to `floor_db` under the strongest, strongest first, at most so many."""
-        graph, gains, dst = self.graph, self.gain_db, self.dst
         ears, to_go = self._to(listener)
         starts = self.starts.get(sound, [])
         strongest = max((to_go.get(n, SILENT) for n, _ in starts), default=SILENT)
@@ -126,42 +129,40 @@ class Tracer:
                 break
             way = waiting.pop()
             if way.node in ears:
-                found.append(
-                    Path(
-                        sound=sound,
-                        listener=listener,
-                        sound_channel=graph.signals[way.signal][1],
-                        ear=ears[way.node],
-                        delay_us=way.tick,
-                        plus_minus_ms=plus_minus_ms(graph, way.edges),
-                        gain_db=way.gain_db,
-                        polarity=way.sign,
-                        edges=way.edges,
-                    )
-                )
-                continue
-            further = []
-            for edge in self.out[way.node]:
-                after = dst[edge]
-                gain = way.gain_db + gains[edge]
-                gain += _exceptional_db(self.special.get(edge, ()), way.signal, way.tick)
-                ahead = to_go.get(after, SILENT)
-                if gain + ahead >= strongest + floor_db and way.passed.count(after) < MAX_VISITS:
-                    further.append((gains[edge] + ahead, edge, after, gain))
-            further.sort(key=lambda each: -each[0])
-            waiting += [self._on(way, edge, after, gain) for _, edge, after, gain in reversed(further)]
+                found.append(self._path(way, listener, sound, ears[way.node]))
+            else:
+                waiting += self._further(way, to_go, strongest + floor_db)
         return sorted(found, key=lambda p: -p.gain_db)
 
-    def _on(self, way: "_Way", edge: int, after: int, gain_db: float) -> "_Way":
-        """The way with one edge more."""
-        return _Way(
-            node=after,
-            signal=way.signal,
-            gain_db=gain_db,
-            tick=way.tick + int(self.state.delay_us[edge]),
-            sign=way.sign * int(self.graph.sign[edge]),
-            edges=(*way.edges, edge),
-            passed=(*way.passed, after),
+    def _further(self, way: "_Way", to_go: dict[int, float], least_db: float) -> list["_Way"]:
+        """The way with one edge more, for each that may still end above `least_db`; the best last."""
+        found = []
+        for edge in self.out[way.node]:
+            after, step_db = self.dst[edge], self.gain_db[edge]
+            ahead_db = to_go.get(after, SILENT)
+            gain_db = way.gain_db + step_db
+            if edge in self.special:
+                gain_db += _exceptional_db(self.special[edge], way.signal, way.tick)
+            if gain_db + ahead_db >= least_db and way.passed.count(after) < MAX_VISITS:
+                tick, sign = way.tick + self.delay_us[edge], way.sign * self.sign[edge]
+                edges, passed = (*way.edges, edge), (*way.passed, after)
+                found.append((step_db + ahead_db, _Way(after, way.signal, gain_db, tick, sign, edges, passed)))
+        if len(found) > 1:
+            found.reverse()
+            found.sort(key=lambda each: each[0])
+        return [further for _, further in found]
+
+    def _path(self, way: "_Way", listener: str, sound: str, ear: int) -> "Path":
+        return Path(
+            sound=sound,
+            listener=listener,
+            sound_channel=self.graph.signals[way.signal][1],
+            ear=ear,
+            delay_us=way.tick,
+            plus_minus_ms=plus_minus_ms(self.graph, way.edges),
+            gain_db=way.gain_db,
+            polarity=way.sign,
+            edges=way.edges,
         )
 
     def _best_to_go(self, ears: set[int]) -> dict[int, float]:
@@ -201,7 +202,7 @@ class _Way(Struct, frozen=True):
     tick: int = 0
     sign: int = 1
     edges: tuple[int, ...] = ()
-    passed: tuple[int, ...] = ()
+    passed: tuple[int, ...] = ()  # nodes
 
 
 def plus_minus_ms(graph: SignalGraph, edges: Sequence[int]) -> float:
