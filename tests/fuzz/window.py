@@ -2,8 +2,8 @@
 
     python -m tests.fuzz.window MANY SEED
 
-Nothing may raise, in no slot and no painting, and the show that comes of it can always be saved and read again. Run in
-a process and folders of its own: dialogs for files answer at random, menus take any entry, nothing is played or printed.
+Nothing may raise, in no slot and no painting, and the show that comes of it can always be saved and read again. It runs
+in a process and folders of its own: dialogs for files answer at random, menus take any entry, nothing is played.
 """
 
 import os
