@@ -10,7 +10,7 @@ from kymaton.app.path.menus import plate_menu
 from kymaton.app.path.scope import Scope, scoped
 from kymaton.app.path.telling import plate_told
 from kymaton.core.model import Figure
-from kymaton.store.showfile import read_show
+from kymaton.store.showfile import parse_show, read_show, show_bytes
 from tests.shows import DEMO
 
 
@@ -312,3 +312,25 @@ def test_the_pages_of_an_empty_show_say_what_to_do(make_window, theme):
         window.brief.open_page(page)
         assert any(said in t for t in texts(page))
     THEME.choose("day")
+
+
+def test_a_title_that_no_file_could_hold_is_cleaned_and_other_such_edits_are_not_taken(window, qtbot):
+    brief, document = window.brief, window.document
+    brief.set_fact("title", "An\tevening\u202e")
+    assert document.show.title == "An evening"
+    before = document.show
+    said = []
+    document.message.connect(said.append)
+    document.edit(before.evolve(title="two\nlines"), "change the title")
+    assert document.show is before and said == ["This cannot be taken: title: it is one line of text."]
+    assert parse_show(show_bytes(document.show), "x") == document.show
+
+
+def test_what_is_chosen_is_let_go_with_the_edit_that_brought_it(window):
+    document = window.document
+    show = document.show
+    document.edit(show.evolve(sounds=(*show.sounds, show.sounds[0].evolve(id="ann-x", name="Ann X"))), "add Ann X")
+    document.select("audience", "ann-x")
+    window.go("path")
+    document.stack.undo()
+    assert document.sound_id is None and document.listener_id == "audience"

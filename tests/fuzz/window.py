@@ -217,17 +217,18 @@ def main(many: int, seed: int = 1) -> int:
             os.environ[name] = folder
         monkey = Monkey(Path(folder), seed)
         for number in range(many):
-            monkey.go_on()
+            try:
+                monkey.go_on()
+                if number % 50 == 0:
+                    show = monkey.window.document.show
+                    assert parse_show(show_bytes(show), "x.kymaton") == show, "another show after saving"
+            except Exception as error:
+                monkey.errors.append("".join(traceback.format_exception(error)))
             counts[monkey.did.partition(" ")[0]] += 1
-            for error in monkey.errors:
-                print(f"seed {seed}, number {number}: {error}")
-                counts["! " + error.strip().splitlines()[-1][:100]] += 1
+            for said in monkey.errors:
+                print(f"seed {seed}, number {number}: {said}")
+                counts["! " + said.strip().splitlines()[-1][:100]] += 1
             monkey.errors.clear()
-            if number % 50 == 0:
-                show = monkey.window.document.show
-                if parse_show(show_bytes(show), "x.kymaton") != show:
-                    counts["! another show after saving"] += 1
-                    print(f"seed {seed}, number {number}: another show after saving")
         for what, times in counts.most_common():
             print(f"{times:7d}  {what}")
         sys.stdout.flush()

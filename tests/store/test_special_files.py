@@ -69,6 +69,7 @@ def test_control_characters_do_not_reach_terminals_or_drawings(tmp_path):
         ("delay_ms", 600_001),
         ("gain_db", 1e308),
         ("gain_db", 201),
+        ("controls", [{"control": "call/processing", "gains": {"voice": 201.0}}]),
         ("delay_ms", {"value": 1, "plus_minus": 1e308}),
     ],
 )
@@ -76,12 +77,13 @@ def test_figures_that_no_gear_has_are_refused_with_their_place(field, value):
     import json
 
     content = json.loads(show_bytes(call_show()))
-    device = next(d for d in content["devices"] if d.get("routes"))
+    device = next(d for d in content["devices"] if d["id"] == "call")
     device["routes"][0][field] = value
     with pytest.raises(FileError) as caught:
         parse_show(json.dumps(content).encode(), "a.kymaton")
     assert "a.kymaton" in str(caught.value) and device["id"] in str(caught.value)
-    device["routes"][0][field] = 200 if field == "gain_db" else 600_000
+    taken = {"gain_db": 200, "controls": [{"control": "call/processing", "gains": {"voice": 200.0}}]}
+    device["routes"][0][field] = taken.get(field, 600_000)
     parse_show(json.dumps(content).encode(), "a.kymaton")
 
 

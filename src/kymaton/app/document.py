@@ -17,7 +17,8 @@ from kymaton.core.checks.readiness import Readiness, readiness
 from kymaton.core.checks.report import Card, CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.errors import ChangedFile, FileError
-from kymaton.core.model import Show, Want
+from kymaton.core.model import Show, ShowError, Want
+from kymaton.core.model.show import validated
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.store.last_verdict import remember
 from kymaton.store.logbook import Entry, Logbook
@@ -186,9 +187,17 @@ class Document(QObject):
     # editing
 
     def edit(self, show: Show, text: str) -> None:
-        """Replace the show by an edited one; `text` names the edit for undo."""
-        if show is not self.show:
-            self.stack.push(_Edit(self, show, text))
+        """Replace the show by an edited one; `text` names the edit for undo.
+
+        What could not be opened again is not taken: the reason is said, and everything shows what it was.
+        """
+        if show is self.show:
+            return
+        try:
+            self.stack.push(_Edit(self, validated(show), text))
+        except ShowError as error:
+            self.message.emit(f"This cannot be taken: {error}.")
+            self.show_changed.emit()
 
     def apply(self, changes: tuple[Change, ...], text: str) -> None:
         self.edit(apply(self.show, changes), text)
@@ -201,6 +210,10 @@ class Document(QObject):
         self.show = show
         if self.cue_id not in [c.id for c in show.cues]:
             self.cue_id = opening_cue(show)
+        if self.listener_id not in [x.id for x in show.listeners]:
+            self.listener_id = None
+        if self.sound_id not in [s.id for s in show.sounds]:
+            self.sound_id = None
         self._current = worked_out
         self._known.setdefault(id(show), _Known(show))
         self._known.move_to_end(id(show))

@@ -10,7 +10,7 @@ from kymaton.core.model import Cable, Cue, HandAction, Show, Variant, Want, Wish
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import flatten, state
 from kymaton.store.showfile import read_show
-from tests.shows import DEMO, ids, listener, one_talker, setting, voice, wire, with_cues
+from tests.shows import DEMO, build, ids, listener, one_talker, setting, voice, wire, with_cues
 
 
 def gain(show: Show, cue: str | None = None, listener_: str = "bob", sound: str = "ann") -> float:
@@ -117,6 +117,21 @@ def test_a_lead_that_splits_feeds_each_side_once():
     both = Show.checked(**{**show.fields(), "cables": whole})
     assert gain(both, "guest-talk", "audience", "ilse") > gain(show, "guest-talk", "audience", "ilse") + 3
     assert isinstance(whole[0], Cable)
+
+
+def test_one_lead_from_a_pair_of_sockets_carries_the_left_side():
+    show = build("add player", "add desk 2 in 1 aux", "add loudspeakers", "ann > player", "desk main > loudspeakers")
+    graph = flatten(show)
+    into = [
+        graph.nodes[graph.src[n]]
+        for n, e in enumerate(graph.edges)
+        if graph.nodes[graph.dst[n]][0] == "loudspeakers/in"
+    ]
+    assert into == [("desk/main", 1)]
+    [lead] = [c for c in show.cables if c.target == "loudspeakers/in"]
+    joined = show.evolve(cables=tuple(c.evolve(channels=((1, 1), (2, 1))) if c is lead else c for c in show.cables))
+    graph = flatten(joined)  # said to be joined, both sides come
+    assert [graph.nodes[graph.src[n]][1] for n, e in enumerate(graph.edges) if e.cable == lead.id] == [1, 2]
 
 
 def test_a_delay_control_delays():

@@ -295,7 +295,8 @@ class BriefView(StepView):
 
     def set_fact(self, field: str, text: str) -> None:
         """Title, venue or date of the show. A date that is none is said and not taken."""
-        text = text.strip() or ("Untitled show" if field == "title" else "")
+        text = "".join(c if c.isprintable() else " " for c in text).strip()
+        text = text or ("Untitled show" if field == "title" else "")
         if text == getattr(self.document.show, field):
             return
         if field == "date" and text:

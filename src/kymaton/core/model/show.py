@@ -284,6 +284,11 @@ def _out_of_bounds(show: Show) -> Iterator[str]:
                     unit = "ms" if what == "delay" else "dB"
                     said = f"a {what} of {figure.value:g} ± {figure.plus_minus:g} {unit}"
                     yield f"devices, '{device.id}': {said} is beyond {low:g} to {high:g} {unit}"
+            for use in route.controls:
+                wild = [g for g in (use.gains or {}).values() if abs(g) > MOST_GAIN_DB]
+                if wild:
+                    said = f"'{use.control}' gives {wild[0]:g} dB"
+                    yield f"devices, '{device.id}': {said}, beyond {-MOST_GAIN_DB:g} to {MOST_GAIN_DB:g} dB"
         for control in device.controls:
             values = [control.value, *(c.controls[control.id] for c in show.cues if control.id in c.controls)]
             low, high = {"delay": (0.0, MOST_DELAY_MS), "level": (-MOST_GAIN_DB, MOST_GAIN_DB)}.get(control.kind, ANY)

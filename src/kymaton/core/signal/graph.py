@@ -37,6 +37,9 @@ else:  # the names alone: NumPy's typing takes longer to load than the rest of t
     FloatArray = IntArray = BoolArray = np.ndarray
 
 
+ONE_CHANNEL = ("XLR", "TRS 6.3 mm")  # what a socket for line level carries
+
+
 class Edge(Struct, frozen=True):
     """Where an edge comes from: a cable (by id), a route of a device, or the air between (sound, listener)."""
 
@@ -196,11 +199,24 @@ class _Builder:
             return self.show.sound(name).channels
         return 2 if owner == "listener" else self.show.port(port).channels
 
+    def is_pair(self, port: str) -> bool:
+        """Whether a port of two channels is two sockets, of which one lead reaches the left one alone."""
+        return (
+            port in self.show.ports
+            and self.show.port(port).signal == "line"
+            and self.show.port(port).connector in ONE_CHANNEL
+        )
+
     def add_cable(self, cable: Cable) -> None:
-        """Channel by channel; one channel meets all of the other side (a mono earpiece is on both ears)."""
+        """Channel by channel; one channel meets all of the other side (a mono earpiece is on both ears).
+
+        One lead from a pair of sockets to a single one carries the left side.
+        """
         many, few = self.channels(cable.source), self.channels(cable.target)
         if cable.channels:
             pairs = list(cable.channels)
+        elif many == 2 and few == 1 and self.is_pair(cable.source):
+            pairs = [(1, 1)]
         elif many == 1 or few == 1:
             pairs = [(a, b) for a in range(1, many + 1) for b in range(1, few + 1)]
         else:
