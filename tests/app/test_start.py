@@ -14,7 +14,15 @@ from kymaton.store.showfile import read_show, write_show
 from tests.shows import DEMO
 
 WHEN = datetime.datetime(2026, 11, 26, 21, 4)
-LATE = ("numpy", "scipy", "kymaton.core.model", "kymaton.app.document", "kymaton.catalogue", "kymaton.language")
+LATE = (
+    "argparse",
+    "numpy",
+    "scipy",
+    "kymaton.core.model",
+    "kymaton.app.document",
+    "kymaton.catalogue",
+    "kymaton.language",
+)
 
 
 @pytest.mark.parametrize("words", [["kymaton", "demo"], ["kymaton", "open", str(DEMO)], ["kymaton"]])

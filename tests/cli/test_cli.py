@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import soundfile
 
-from kymaton.cli.main import main
+from kymaton.cli.main import _asked, main
 from kymaton.cli.parser import parser
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY
@@ -240,6 +240,9 @@ def test_a_simulated_camera_is_filmed_and_measured(capsys, tmp_path):
 
 
 def test_the_desktop_may_open_it_with_a_file_or_without():
+    for words in (["open", "a.kymaton"], ["demo"], []):  # asked for without the parser, they mean the same
+        asked, parsed = _asked(words), parser().parse_args(words)
+        assert (asked.run, getattr(asked, "show", None)) == (parsed.run, getattr(parsed, "show", None))
     assert parser().parse_args(["open"]).show is None
     assert parser().parse_args(["open", "a.kymaton"]).show.name == "a.kymaton"
     entry = (DEMO.parent.parent / "packaging" / "org.kymaton.Kymaton.desktop").read_text()

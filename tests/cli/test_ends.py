@@ -84,6 +84,13 @@ def test_a_signal_ends_it_and_leaves_no_half_file(tmp_path, number, code):
 def test_a_mistake_of_our_own_is_not_the_code_of_faults(monkeypatch, capsys):
     from kymaton.cli import main as module
 
-    monkeypatch.setattr(module, "parser", lambda: 1 / 0)
+    monkeypatch.setattr(module, "_asked", lambda words: 1 / 0)
     assert module.main(["check"]) == 3
     assert capsys.readouterr().err == "kymaton: a mistake in Kymaton (ZeroDivisionError: division by zero).\n"
+
+
+def test_noise_below_none_is_refused(tmp_path, capsys):
+    from kymaton.cli.main import main
+
+    assert main(["sim", "camera", "--noise", "-40", "--out", str(tmp_path / "a.mkv")]) == 2
+    assert capsys.readouterr().err == "kymaton: The noise of a simulated camera is 0 to 100.\n"

@@ -7,9 +7,11 @@ import os
 import signal
 import sys
 from collections.abc import Sequence
+from pathlib import Path
+from types import SimpleNamespace
+from typing import Any
 
 from kymaton.cli.common import Usage
-from kymaton.cli.parser import parser
 from kymaton.core.errors import KymatonError
 
 STOPPED, MISTAKE, PIPE_CLOSED = 130, 3, 141  # 128 and the number of the signal, as shells tell it
@@ -27,7 +29,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
         with contextlib.suppress(ValueError):  # not the main thread
             signal.signal(number, _end)
     try:
-        options = parser().parse_args(arguments)
+        options = _asked(sys.argv[1:] if arguments is None else arguments)
         module, _, name = options.run.partition(":")
         code: int = getattr(importlib.import_module(f"kymaton.cli.{module}"), name)(options)
         if sys.stdout is not None:
@@ -49,6 +51,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
         return _said("there is not enough memory for this.", 2)
     except Exception as error:
         return _said(f"a mistake in Kymaton ({type(error).__name__}: {error}).", MISTAKE)
+
+
+def _asked(words: Sequence[str]) -> Any:
+    """What was asked for. To open the window, the words of all other commands are not looked at: it opens sooner."""
+    if not words or (words[0] == "open" and len(words) == 2 and words[1] and not words[1].startswith("-")):
+        return SimpleNamespace(run="window:open_show", show=Path(words[1]) if words else None)
+    if list(words) == ["demo"]:
+        return SimpleNamespace(run="window:demo")
+    from kymaton.cli.parser import parser
+
+    return parser().parse_args(words)
 
 
 def _said(text: str, code: int) -> int:

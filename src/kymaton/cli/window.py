@@ -1,10 +1,10 @@
 """`open` and `demo`: the window. Only what the first picture needs is loaded here; the rest follows behind it."""
 
-import argparse
 import gc
+from typing import Any
 
 
-def open_show(options: argparse.Namespace) -> int:
+def open_show(options: Any) -> int:
     """The window on a show, or on the start page."""
     gc.disable()  # nothing that is loaded is garbage; the window collects its own
     from kymaton.app.run import run
@@ -12,7 +12,7 @@ def open_show(options: argparse.Namespace) -> int:
     return run(options.show)
 
 
-def demo(options: argparse.Namespace) -> int:
+def demo(options: Any) -> int:
     """The window on the demo show."""
     gc.disable()
     from kymaton.app.run import run

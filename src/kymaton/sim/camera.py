@@ -163,6 +163,8 @@ def run(out: Path, words: Mapping[str, Any], progress: Progress) -> None:
         raise FileError(str(error)) from error
     if any(not abs(words[name]) <= most for name, most in MOST.items()) or not 0 <= words["exposure"] <= 1:
         raise FileError("A simulated camera is late by less than 5 s, with an exposure between 0 and 1.")
+    if words["noise"] < 0:
+        raise FileError("The noise of a simulated camera is 0 to 100.")
     if not 5 <= rate <= 240 or not 2 <= words["seconds"] <= 3600 or out.suffix not in (".mp4", ".mov", ".mkv"):
         raise FileError(
             "A simulated recording is an .mp4, .mov or .mkv file of 2 s to an hour, 5 to 240 frames a second."
