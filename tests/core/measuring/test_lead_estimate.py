@@ -471,6 +471,12 @@ def test_one_clock_is_said_where_flashes_begin_at_one_place_of_their_frame(jitte
     assert told == [said] * 10
 
 
+def test_the_remark_about_one_clock_says_what_the_lead_is_if_the_file_was_made():
+    [remark] = [r for r in estimate_lead(*made(0.1, 60, jitter_s=0.0001, seed=1)).remarks if "one clock" in r]
+    told = re.search(r"then it is (-?[0-9.]+) ms", remark)
+    assert told is not None and float(told[1]) == pytest.approx(100.0, abs=0.2)
+
+
 @pytest.mark.parametrize(("noise_s", "sure"), [(0.0011, True), (0.0021, False)])
 def test_an_exposed_recording_whose_events_scatter_is_not_called_sure(noise_s, sure):
     """High asks for a scatter under 1.5 ms."""
