@@ -20,7 +20,7 @@ from kymaton.app.run import application
 from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import THEME
 from kymaton.app.window import Window
-from kymaton.media.clips import write_film
+from kymaton.media.clips import Coding, write_film
 from kymaton.store.demo import demo_show
 
 FOLDER = Path(__file__).parent / "screenshots"
@@ -82,7 +82,7 @@ def write_clap(film: Path, mix: Path) -> None:
         sound[first : first + 4800] += 0.5 * chance.normal(size=4800) * np.exp(-np.arange(4800) / 500)
     apart = (min(abs(n / rate - c - Fraction(1, 25)) for c in claps) for n in range(seconds * int(rate)))
     frames = (drawn_hands(float(a)) for a in apart)
-    write_film(film, frames, rate, sound.astype(np.float32), hertz, "libx264", "aac")
+    write_film(film, frames, sound.astype(np.float32), Coding(rate, sound_codec="aac", rate_hz=hertz))
     desk = np.concatenate([np.zeros(round(0.73 * hertz)), 0.6 * sound]) + 0.001 * chance.normal(
         size=len(sound) + 35_040
     )
