@@ -23,7 +23,7 @@ from kymaton.app.window import Window
 from kymaton.media.clips import Coding, write_film
 from kymaton.store.demo import demo_show
 
-FOLDER = Path(__file__).parent / "screenshots"
+FOLDER = Path(__file__).resolve().parent / "screenshots"
 
 
 def settle() -> None:
@@ -44,9 +44,8 @@ def shot(window: Window, name: str, folder: Path = FOLDER) -> None:
     window.grab().save(str(folder / f"{name}.png"))
 
 
-def shot_files(window: Window, made: Path, folder: Path) -> None:
-    """A clap looked at, and a sound laid over the film it belongs to; both are made here."""
-    os.chdir(made)  # so that no folder of this machine is in the picture
+def shot_files(window: Window, folder: Path) -> None:
+    """A clap looked at, and a sound laid over the film it belongs to; both are made in the current folder."""
     film, mix = Path("rehearsal.mp4"), Path("desk mix.wav")
     write_clap(film, mix)
     for bar in window.findChildren(QFrame, "notice"):
@@ -68,7 +67,6 @@ def shot_files(window: Window, made: Path, folder: Path) -> None:
     settle()
     files.table.setCurrentCell(0, 1)
     shot(window, "sync-files", folder)
-    os.chdir(FOLDER)
 
 
 def write_clap(film: Path, mix: Path) -> None:
@@ -152,8 +150,7 @@ def main(folder: Path = FOLDER) -> None:
     window.sync.recordings.simulate()
     shot(window, "sync-recording", folder)
     window.sync.recordings.take_over(window.sync.recordings.results[0])
-    with tempfile.TemporaryDirectory() as made:
-        shot_files(window, Path(made), folder)
+    shot_files(window, folder)
     document.log("note", "Camera A was changed for another one of the same kind; measured again after the rehearsal.")
     window.go("log")
     shot(window, "log", folder)
@@ -162,4 +159,8 @@ def main(folder: Path = FOLDER) -> None:
 
 
 if __name__ == "__main__":
-    main(Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER)
+    wanted = (Path(sys.argv[1]) if len(sys.argv) > 1 else FOLDER).resolve()
+    with tempfile.TemporaryDirectory() as made:
+        os.chdir(made)  # so that no folder of this machine is in a picture; before the process for media begins here
+        main(wanted)
+        os.chdir(wanted)
