@@ -1,5 +1,6 @@
 """Sound of files as mono blocks, and any stretch of it, at a rate of one's choice."""
 
+import math
 from collections.abc import Callable, Iterator
 from fractions import Fraction
 from functools import cached_property
@@ -47,9 +48,8 @@ def first_sample(frame: AudioFrame, rate_hz: int) -> int:
 
 def finite(block: Audio, path: Path) -> Audio:
     """The same samples. Raises FileError where some are no numbers."""
-    with np.errstate(over="ignore", invalid="ignore"):
-        if np.isfinite(np.add.reduce(block, axis=None)) or np.isfinite(block).all():  # the sum is found sooner
-            return block
+    if math.isfinite(np.vdot(block, block)) or np.isfinite(block).all():  # the sum is found sooner
+        return block
     raise FileError(f"{path.name}: it holds samples that are no numbers.")
 
 

@@ -16,7 +16,7 @@ import numpy as np
 from msgspec import Struct
 
 from kymaton.core.measuring.clip_pattern import beep
-from kymaton.core.measuring.robust import parabolic_peak
+from kymaton.core.measuring.robust import NORMAL, parabolic_peak
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -30,7 +30,6 @@ else:
 # beeps of a sync clip
 SHORTEST_SOUND = 4  # times the beep
 USUAL_EVERY = 31  # samples: so many tell how much is usual as well as all of them
-NORMAL = 0.6745  # the middle of |x| is that of normal x with a deviation of 1 [2]
 LEAST_LIKENESS, LIKENESS_NOISES = 0.22, 5.0  # of 1, and times what noise alone gives; chosen
 LIKE_ITS_LEVEL = (
     0.5  # of the likeness that a beep so far above what was before it has; chosen: a falling sweep has a third
@@ -149,13 +148,13 @@ def heard_again(
     tone = beep(rate_hz)
     if len(beeps) < 3 or len(sound) < SHORTEST_SOUND * len(tone):
         return None
-    likeness = np.abs(np.asarray(oaconvolve(sound, tone[::-1], mode="valid")))
     first, last = round(AGAIN_FROM_S * rate_hz), round(AGAIN_TO_S * rate_hz)
     at = [round((b.time_s - start_s) * rate_hz) for b in beeps]
-    kept = [likeness[n : n + last] / (likeness[n] + 1e-12) for n in at if 0 <= n < len(likeness) - last]
-    if len(kept) < 3:
+    pieces = [sound[n : n + last + len(tone) - 1] for n in at if 0 <= n <= len(sound) - last - len(tone)]
+    if len(pieces) < 3:
         return None
-    usual = np.median(kept, axis=0)
+    likeness = np.abs(oaconvolve(np.stack(pieces), tone[None, ::-1], mode="valid", axes=1))
+    usual = np.median(likeness / (likeness[:, :1] + 1e-12), axis=0)
     peaks, about = find_peaks(usual[first:], height=AGAIN_SHARE, distance=first)
     if not len(peaks):
         return None

@@ -29,7 +29,10 @@ ABSENT = 0.1  # of the loudest channel (−20 dB): a channel with less of the be
 
 
 class Listening:
-    """What is heard in a recording: sound (channels, samples) that begins at `start_s`, at `rate_hz`."""
+    """What is heard in a recording: sound (channels, samples) that begins at `start_s`, at `rate_hz`.
+
+    `again` is how much later (s), and how strong, the beeps come a second time.
+    """
 
     def __init__(self, channels: Audio, rate_hz: int, start_s: float = 0.0, claps: bool = False) -> None:
         self.channels, self.rate_hz, self.start_s = channels, rate_hz, start_s
@@ -41,6 +44,12 @@ class Listening:
                 self.beeps, self.heard = found, sound
             if len(self.beeps) >= FEWEST_BEEPS:
                 break
+        self.again = heard_again(self.heard, rate_hz, self.beeps, start_s) if self.tells else None
+
+    @property
+    def tells(self) -> bool:
+        """Whether the beeps of a clip are heard."""
+        return len(self.beeps) >= FEWEST_BEEPS
 
     @property
     def length_s(self) -> float:
@@ -57,7 +66,7 @@ class Listening:
 
     def others(self) -> Iterator[tuple[float, list[Beep]]]:
         """Other sounds that rise suddenly, one way of looking for them after the other, and how far they rise (dB)."""
-        if len(self.beeps) < FEWEST_BEEPS:
+        if not self.tells:
             for sound in self._sounds():
                 clicks = find_clicks(sound, self.rate_hz, self.start_s)
                 if clicks:
@@ -68,7 +77,7 @@ class Listening:
 
     def remarks(self) -> list[str]:
         """In which channels and polarity the beeps of a clip are heard, where that is not the same in all."""
-        if len(self.channels) < 2 or len(self.beeps) < FEWEST_BEEPS:
+        if len(self.channels) < 2 or not self.tells:
             return []
         strong = heard_in(self.channels, self.rate_hz, self.beeps, self.start_s)
         there = np.abs(strong) > ABSENT * np.abs(strong).max()
@@ -83,12 +92,6 @@ class Listening:
             said.append("The polarity is turned over.")
         return said
 
-    def again(self) -> tuple[float, float] | None:
-        """How much later (s) and how strong the beeps come a second time."""
-        if len(self.beeps) < FEWEST_BEEPS:
-            return None
-        return heard_again(self.heard, self.rate_hz, self.beeps, self.start_s)
-
 
 def measure_recording(times_s: FloatArray, cells: Cells, sound: Listening, made: bool = False) -> SyncMeasurement:
     """The lead of a recording. Raises MeasureError with one sentence.
@@ -100,9 +103,8 @@ def measure_recording(times_s: FloatArray, cells: Cells, sound: Listening, made:
     flashes = find_flashes(footage.times_s, footage.cells)
     found = _best(flashes, sound, known)
     doubts = []
-    again = sound.again()
-    if again is not None:
-        late_s, strong = again
+    if sound.again is not None:
+        late_s, strong = sound.again
         under_db = -20 * np.log10(strong)
         doubts.append(
             f"The sound is heard twice: a second time {1000 * late_s:.1f} ms later, {under_db:.0f} dB under the first. "
@@ -115,7 +117,7 @@ def measure_recording(times_s: FloatArray, cells: Cells, sound: Listening, made:
 
 def _best(flashes: list[list[Flash]], sound: Listening, known: Circumstances) -> SyncMeasurement:
     """By the beeps of the clip where they are heard, else by whatever rises at each flash: the flashes choose."""
-    if len(sound.beeps) >= FEWEST_BEEPS or not flashes:
+    if sound.tells or not flashes:
         return best_estimate(flashes, sound.beeps, known)
     found: list[tuple[tuple[int, int, float], SyncMeasurement]] = []
     most = max(len(each) for each in flashes)

@@ -4,6 +4,8 @@ import numpy as np
 
 from kymaton.core.signal.graph import FloatArray
 
+NORMAL = 0.674489750196082  # the middle of |x|, where x is normally distributed with a deviation of 1 (Huber 1981, 5.1)
+
 
 def scatter(values: np.ndarray, axis: int | None = None) -> FloatArray:
     """Standard deviation of the values, as the median of their distances from their median tells it.
@@ -11,10 +13,8 @@ def scatter(values: np.ndarray, axis: int | None = None) -> FloatArray:
     Scaled so that it is the standard deviation where the values are normally distributed (Huber 1981, 5.1); up to half
     of them may be anything. Along `axis`, or over all; in the unit of the values.
     """
-    from scipy.stats import median_abs_deviation  # late: the window opens without it
-
-    result: FloatArray = median_abs_deviation(values, axis=axis, scale="normal")
-    return result
+    middle = np.median(values, axis=axis, keepdims=True)
+    return np.asarray(np.median(np.abs(values - middle), axis=axis) / NORMAL)
 
 
 def parabolic_peak(values: FloatArray, at: int) -> float:
