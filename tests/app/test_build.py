@@ -205,7 +205,10 @@ def test_tables_of_the_brief_are_edits(make_window, qtbot):
     brief, document = window.brief, window.document
     model = brief.sounds.sheet_model
     assert model.setData(model.index(0, 2), "70") and document.show.sounds[0].level == 70.0
-    assert not model.setData(model.index(0, 1), "smell") and window.notices.count() == 1
+    assert model.setData(model.index(0, 3), "40 %") and model.data(model.index(0, 3)) == "40 %"
+    assert (document.show.sounds[0].channels, document.show.sounds[0].width) == (2, 0.4)
+    assert not model.setData(model.index(0, 3), "140 %") and window.notices.count() == 1
+    assert not model.setData(model.index(0, 1), "smell") and window.notices.count() == 2
     assert not model.setData(model.index(0, 0), " ")
     brief.sounds.selectRow(5)
     qtbot.keyClick(brief.sounds, Qt.Key.Key_Delete)

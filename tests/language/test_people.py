@@ -30,6 +30,9 @@ def test_things_that_listen_are_no_persons():
 def test_playback_is_electrical_stereo_and_of_nobody():
     sound = added("Effects, playback, stereo").sounds[0]
     assert (sound.unit, sound.channels, sound.person, sound.private) == ("dBFS", 2, None, False)
+    assert (sound.width, sound.sides) == (None, "yes")
+    room = added("Room, ambience, stereo 40 %, 55 dB").sounds[0]
+    assert (room.channels, room.width, room.sides, room.level) == (2, 0.4, "40 %", 55.0)
 
 
 def test_talkback_and_phone_are_private():

@@ -1,8 +1,9 @@
 """The brief by typing: `Maren, voice, host` makes a person, a sound and a listener.
 
 The first word is the name. Words behind it say what they make (voice, instrument, playback, alert, click, phone,
-talkback, ambience) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` and
-`private` add to the sound, `dB` figures say its level, `in Hall` says where; anything else is the listener's detail.
+talkback, ambience) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` (or
+`stereo 40 %`: how far its sides differ) and `private` add to the sound, `dB` figures say its level, `in Hall` says
+where; anything else is the listener's detail.
 """
 
 import re
@@ -31,6 +32,7 @@ LEVELS: dict[str, tuple[float, Unit]] = {
     "phone": (-20.0, "dBFS"),
 }
 PRIVATE = ("talkback", "phone")
+STEREO = re.compile(r"^stereo(?:\s+(\d+(?:\.\d+)?)\s*%)?$")
 LEVEL = re.compile(r"^(-?\d+(?:\.\d+)?)\s*(dbfs|dbu|db spl|db)$")
 
 
@@ -54,13 +56,14 @@ def read_brief(show: Show, line: str) -> Brief:
     if not sounds and not listens:
         raise ShowError(f"Say what {name} makes or how they listen, for example: {name}, voice, host.")
     level = next((m for w in words if (m := LEVEL.match(w))), None)
-    known = {*SOUND_WORDS, *LISTENER_KINDS, "stereo", "private"}
+    stereo = next((m for w in words if (m := STEREO.match(w))), None)
+    known = {*SOUND_WORDS, *LISTENER_KINDS, "private"}
     place: str | None = None
     for part in parts[1:]:
         if part.lower().startswith("in ") and part[3:].strip():
             show, place = place_called(show, part[3:])
             known.add(part.lower())
-    detail = " ".join(w for w in words if w not in known and not LEVEL.match(w))
+    detail = " ".join(w for w in words if w not in known and not LEVEL.match(w) and not STEREO.match(w))
     person: str | None = None
     alive = bool({"voice", "talkback", "instrument"} & set(sounds)) or any(w not in THINGS for w in listens)
     if alive:
@@ -78,7 +81,8 @@ def read_brief(show: Show, line: str) -> Brief:
             person=person if kind in ("voice", "talkback", "instrument") else None,
             level=value,
             unit=unit,
-            channels=2 if "stereo" in words else 1,
+            channels=2 if stereo else 1,
+            width=min(1.0, float(stereo[1]) / 100.0) if stereo and stereo[1] else None,
             place=place,
             private="private" in words or kind in PRIVATE,
         )

@@ -3,11 +3,13 @@
 import numpy as np
 import pytest
 
+from kymaton.catalogue.computers import virtual_sound
+from kymaton.core.model import Cable, Show
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.render import full_scale_of, playback_gain_db, render
 from kymaton.store.showfile import read_show
 from tests.graphs import make_graph
-from tests.shows import DEMO, build, setting
+from tests.shows import DEMO, build, listener, setting, voice
 
 RATE = 48_000
 
@@ -21,8 +23,8 @@ def test_listeners_rendered_together_are_those_rendered_alone():
     graph, state = make_graph(5, [0, 1], [3, 4], rows)
     stems = {("s0", 1): noise(5000), ("s1", 1): noise(5000, 1)}
     both = render(graph, state, ["l0", "l1"], stems, {})
-    for listener in ("l0", "l1"):
-        np.testing.assert_allclose(both[listener], render(graph, state, [listener], stems, {})[listener], atol=1e-6)
+    for ear in ("l0", "l1"):
+        np.testing.assert_allclose(both[ear], render(graph, state, [ear], stems, {})[ear], atol=1e-6)
 
 
 def test_a_sound_without_a_stem_is_silent_and_a_gain_scales():
@@ -73,3 +75,25 @@ def test_the_demo_is_heard_in_stereo():
 def test_full_scale_of_files(unit, top):
     assert full_scale_of(unit) == top
     assert playback_gain_db(-23.0, 70.0, top) == 93.0 - top
+
+
+@pytest.mark.parametrize("width", [None, 0.0, 0.4, 1.0])
+@pytest.mark.parametrize("polarity", [1, -1])
+def test_two_channels_in_one_ear_add_by_how_alike_they_are(width, polarity):
+    program = virtual_sound("mix")
+    routes = tuple(r.evolve(polarity=polarity if r.target_channel == 2 else 1) for r in program.routes)
+    song = voice("song", person=None, kind="playback", unit="dBFS", level=-20.0, channels=2, width=width)
+    into = Cable(id="in", source="sound/song", target="mix/in")
+    out = Cable(id="out", source="mix/out", target="listener/stream", channels=((1, 1), (2, 1)))  # both in one ear
+    parts = {"sounds": (song,), "listeners": (listener("stream", "audience"),)}
+    view = CueSolution(Show(devices=(program.evolve(routes=routes),), cables=(into, out), **parts), None)
+    shared, own = noise(200_000), noise(200_000, 1)
+    alike = 0.0 if width is None else 1.0 - width
+    stems = {("song", 1): shared, ("song", 2): alike * shared + np.sqrt(1 - alike**2) * own}
+    heard = render(view.graph, view.state, ["stream"], stems, {})["stream"][:200_000, 0]
+    power = float(np.mean(np.square(heard, dtype=np.float64)))
+    if width == 0.0 and polarity == -1:
+        assert power < 1e-9
+        assert view.level(view.show.listeners[0], song) == -np.inf
+    else:
+        assert view.hearing.gain_db("stream", "song") == pytest.approx(10 * np.log10(power), abs=0.05)

@@ -23,7 +23,10 @@ YES, NO = ("yes", "y", "true", "1"), ("no", "n", "false", "0", "")
 
 
 class Column(Struct, frozen=True):
-    """A column: its title, how a field is read and typed; `name` and `place` where that takes the rest of the show."""
+    """A column: its title, how a field is read and typed; `name` and `place` where that takes the rest of the show.
+
+    What is typed may be several fields at once, as a dict.
+    """
 
     title: str
     field: str
@@ -47,6 +50,16 @@ def yes_no(text: str) -> bool:
     if said_ not in YES + NO:
         raise ShowError(f"'{text}' is neither yes nor no.")
     return said_ in YES
+
+
+def sides_said(text: str) -> dict[str, Any]:
+    """Fields of a sound from `no`, `yes` or how far its sides differ: `40 %`."""
+    share = text.strip().removesuffix("%")
+    if share == text.strip():
+        return {"channels": 2 if yes_no(text) else 1, "width": None}
+    if not 0.0 <= figure(share) <= 100.0:
+        raise ShowError(f"'{text}' is not between 0 % (the same on both sides) and 100 % (nothing in common).")
+    return {"channels": 2, "width": figure(share) / 100.0}
 
 
 def figure(text: str) -> float:
@@ -107,7 +120,7 @@ SOUNDS = Sheet(
         Column("Sound", "name", read=some_name),
         Column("Kind", "kind", read=one_of(get_args(SoundKind))),
         Column("Level", "level", lambda v: number(v), figure),
-        Column("Stereo", "channels", lambda v: "yes" if v == 2 else "no", lambda t: 2 if yes_no(t) else 1),
+        Column("Stereo", "sides", read=sides_said),
         Column("Private", "private", lambda v: "yes" if v else "no", yes_no),
         Column("Place", "place", name=place_name, place=placed),
     ),
@@ -171,7 +184,8 @@ class SheetModel(QAbstractTableModel):
             return show
         try:
             show, value = column.taken(show, text)
-            new = type(item).checked(**{**item.fields(), column.field: value})
+            fields = value if isinstance(value, dict) else {column.field: value}
+            new = type(item).checked(**{**item.fields(), **fields})
         except ShowError:
             raise
         except ValueError:

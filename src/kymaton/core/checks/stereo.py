@@ -1,8 +1,8 @@
 """Left and right: a side that is lost, sides that are swapped, and what is left when both are heard as one.
 
 Half of an audience listens by one small loudspeaker, which adds both sides: what reaches them in opposite polarity is
-gone there. Arrivals of one sound at one time add as pressures, all else by power [1]. Two channels of a sound are taken
-as alike in their middle, as nearly all recordings of music and rooms are.
+gone there. Arrivals of one sound at one time add as pressures, all else by power [1]. Two channels of a sound whose
+width is not said are taken as alike in their middle, as nearly all recordings of music and rooms are.
 
 1. Recommendation ITU-R BS.775-4, annex 4: mono from both sides is half of their sum, in power −3 dB each.
 """
@@ -161,7 +161,7 @@ def mono_cancels(view: CueSolution) -> Iterable[Finding]:
         if not _is_copied(listener):
             continue
         softer = max(_over_db(sides.power(channel=c), sides.mono(c)) for c in range(1, sound.channels + 1))
-        middle = sound.channels == 2 and _opposite(sides)
+        middle = sound.channels == 2 and sound.width != 1.0 and _opposite(sides)
         if softer <= CANCELS_DB and not middle:
             continue
         how = "nearly nothing of it is left" if softer > 2 * LOST_DB else f"it is {db(softer)} softer there"

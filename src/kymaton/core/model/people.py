@@ -41,7 +41,8 @@ class Stem(Record, frozen=True, kw_only=True):
 class Sound(Record, frozen=True, kw_only=True):
     """What can be heard. `level` is the typical level in `unit`: dB SPL at 1 m for acoustic sounds.
 
-    Where it is made is told by the cables that leave `sound/<id>`; there may be several.
+    Where it is made is told by the cables that leave `sound/<id>`; there may be several. `width` says how far its two
+    channels differ: 0 where both carry the same, 1 where they have nothing in common; None where that is not known.
     """
 
     id: Id
@@ -53,8 +54,16 @@ class Sound(Record, frozen=True, kw_only=True):
     peak_over_typical_db: Finite = 15.0
     unit: Unit = "dB SPL"
     channels: Annotated[int, Meta(ge=1, le=2)] = 1
+    width: Annotated[float, Meta(ge=0, le=1)] | None = None
     private: bool = False
     stem: Stem | None = None
+
+    @property
+    def sides(self) -> str:
+        """Whether it has two sides, as people say it: no, yes, or how far they differ in percent."""
+        if self.channels == 1:
+            return "no"
+        return "yes" if self.width is None else f"{100.0 * self.width:g} %"
 
 
 class Listener(Record, frozen=True, kw_only=True):

@@ -62,7 +62,8 @@ class Canceller(Struct, frozen=True):
 class SignalGraph(Struct):
     """Arrays over edges (src, dst, gain_db, delay_us, spread_us, sign, low_hz, high_hz) and the nodes' names.
 
-    A *signal* is one channel of a sound and starts at `signal_node`; an *ear* is one channel of a listener.
+    A *signal* is one channel of a sound and starts at `signal_node`; an *ear* is one channel of a listener. `alike`
+    tells how alike the two channels of a sound are: their correlation, 0 for those that are not in it.
     """
 
     nodes: list[tuple[str, int]]
@@ -88,6 +89,7 @@ class SignalGraph(Struct):
     choice_uses: list[tuple[int, ControlUse]] = field(default_factory=list)
     on_air_edges: list[tuple[int, str]] = field(default_factory=list)
     cancellers: list[Canceller] = field(default_factory=list)
+    alike: dict[str, float] = field(default_factory=dict)
 
     @property
     def band_limited(self) -> BoolArray:
@@ -174,6 +176,7 @@ class _Builder:
             ears=ears,
             ear_node=ear_node,
             on_air_edges=self.on_air,
+            alike={s.id: 1.0 - s.width for s in show.sounds if s.channels == 2 and s.width is not None and s.width < 1},
         )
         self.add_uses(graph)
         return graph

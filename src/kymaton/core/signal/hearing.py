@@ -5,7 +5,8 @@ passed once in topological order, all sounds together: per level one integer key
 reduced. Loops are unrolled until they have died away: what is heard is whole to 60 dB under the strongest.
 
 Along a way gains multiply, delays add and variances of delays add [1]. Arrivals of one sound with one tick add as
-pressures with their sign; different ticks add by power, 10·log10 Σ g², as they do for sounds of a wide band [2]. Of
+pressures with their sign; different ticks add by power, 10·log10 Σ g², as they do for sounds of a wide band [2]. The
+two channels of a sound add in between, by how alike they are: P₁ + P₂ + 2ρ·g₁·g₂ with their correlation ρ. Of
 arrays: one row for each arrival. Delays in whole µs, gains as factors of pressure or voltage, levels in dB.
 
 1. JCGM 100:2008 (GUM), 5.1.2: the variance of a sum of independent figures.
@@ -154,11 +155,25 @@ class Hearing(Struct, dict=True):
             node, signal = divmod(key, len(self.graph.signals))
             sound = self.graph.signals[signal][0]
             at_ear[node, sound] = at_ear.get((node, sound), 0.0) + power
+        for sound, alike in self.graph.alike.items():
+            one, two = (signal for _, signal in self._signals_of[sound])
+            for node in listener_of:
+                if (node, sound) in at_ear:
+                    at_ear[node, sound] += 2.0 * alike * self._common(node, one, two)
         loudest: dict[tuple[str, str], float] = {}
         for (node, sound), power in at_ear.items():
             pair = listener_of[node], sound
             loudest[pair] = max(loudest.get(pair, 0.0), power)
-        return {pair: 10.0 * math.log10(power) for pair, power in loudest.items() if power > 0.0}
+        return {pair: 10.0 * math.log10(power) for pair, power in loudest.items() if power > NOTHING**2}
+
+    def _common(self, node: int, one: int, two: int) -> float:
+        """Of what comes of two signals to a node at the same times: the sum of the products of their gains."""
+        signals = len(self.graph.signals)
+        rows = [self._slices.get(node * signals + signal, slice(0)) for signal in (one, two)]
+        ticks = [
+            dict(zip(self.at_ears.tick[r].tolist(), self.at_ears.amplitude[r].tolist(), strict=True)) for r in rows
+        ]
+        return sum(gain * ticks[1].get(tick, 0.0) for tick, gain in ticks[0].items())
 
 
 class _Pool:
