@@ -169,11 +169,9 @@ class Hearing(Struct, dict=True):
     def _common(self, node: int, one: int, two: int) -> float:
         """Of what comes of two signals to a node at the same times: the sum of the products of their gains."""
         signals = len(self.graph.signals)
-        rows = [self._slices.get(node * signals + signal, slice(0)) for signal in (one, two)]
-        ticks = [
-            dict(zip(self.at_ears.tick[r].tolist(), self.at_ears.amplitude[r].tolist(), strict=True)) for r in rows
-        ]
-        return sum(gain * ticks[1].get(tick, 0.0) for tick, gain in ticks[0].items())
+        data, rows = self.at_ears, [self._slices.get(node * signals + s, slice(0)) for s in (one, two)]
+        first, other = (dict(zip(data.tick[r].tolist(), data.amplitude[r].tolist(), strict=True)) for r in rows)
+        return float(sum(gain * other.get(tick, 0.0) for tick, gain in first.items()))
 
 
 class _Pool:
