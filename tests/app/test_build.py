@@ -164,6 +164,45 @@ def test_what_cannot_be_patched_is_said_in_the_line(make_window, qtbot):
     assert line.line.text() == "Table mic "
 
 
+def test_a_setting_says_where_it_holds_before_it_is_done(make_window, qtbot):
+    window = make_window()
+    window.go("path")
+    document, line = window.document, window.path.patch
+    document.choose_cue("song")
+    line.line.setText("set desk 2 to aux 1 to -9")
+    assert line.hint.text() == "in all cues \u00b7 Alt+Enter: in Song only"
+    qtbot.keyClick(line.line, Qt.Key.Key_Return, Qt.KeyboardModifier.AltModifier)
+    assert document.show.cue("song").controls["desk/ch2/send/aux1"] == -9.0
+    assert document.stack.undoText() == "set desk 2 to aux 1 to \u22129 dB in Song only"
+    line.line.setText("set desk 2 to aux 1 to -3")
+    assert line.hint.text() == "in Song only \u00b7 Alt+Enter: in all cues"
+    qtbot.keyClick(line.line, Qt.Key.Key_Return, Qt.KeyboardModifier.AltModifier)  # in all: then not apart in this one
+    assert "desk/ch2/send/aux1" not in document.show.cue("song").controls
+    assert {document.show.value("desk/ch2/send/aux1", c.id) for c in document.show.cues} == {-3.0}
+    line.line.setText("mute desk 1-2")
+    apart = line.hint.text().partition(" \u00b7 ")[0]
+    assert apart == "in Song only" or apart.startswith("in all cues but ")
+    window.path.patch.line.setText("add desk")
+    assert line.hint.text() == ""
+
+
+def test_many_lines_pasted_are_one_step_or_none(make_window, qtbot):
+    window = make_window(None)
+    window.go("path")
+    document, line = window.document, window.path.patch
+    clipboard = QApplication.clipboard()
+    clipboard.setText(
+        "Ada, voice, host\nadd dynamic mic\nadd desk 4 in 2 aux\n\nada > dynamic mic\ndynamic mic > desk 1\n"
+    )
+    qtbot.keyClick(line.line, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert [d.id for d in document.show.devices] == ["dynamic-mic", "desk"] and len(document.show.cables) == 2
+    assert document.stack.undoText() == "do 5 lines" and document.stack.count() == 1
+    before = document.show
+    clipboard.setText("add headphones\ndesk aux 9 > headphones")
+    qtbot.keyClick(line.line, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+    assert document.show is before and "Nothing was taken: line 2 ('desk aux 9 > headphones')" in line.hint.text()
+
+
 def test_ports_as_a_table(make_window, qtbot):
     window = make_window()
     window.go("path")

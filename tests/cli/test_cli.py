@@ -247,3 +247,23 @@ def test_the_desktop_may_open_it_with_a_file_or_without():
     assert parser().parse_args(["open", "a.kymaton"]).show.name == "a.kymaton"
     entry = (DEMO.parent.parent / "packaging" / "org.kymaton.Kymaton.desktop").read_text()
     assert "Exec=kymaton open %f" in entry
+
+
+def test_lines_make_a_show_and_a_show_its_lines(capsys, tmp_path):
+    code, told, err = run(capsys, "lines", HEALTHY)
+    assert (code, err) == (0, "") and "title Harbour Almanac (healthy)" in told.splitlines()
+    text, made = tmp_path / "show.txt", tmp_path / "made.kymaton"
+    assert run(capsys, "lines", HEALTHY, "-o", text) == (0, "", "") and text.read_text() == told
+    code, out, err = run(capsys, "build", text, "-o", made)
+    assert (code, out, err) == (0, f"{made}: Harbour Almanac (healthy), 23 devices, 49 leads.\n", "")
+    assert made.read_bytes() == HEALTHY.read_bytes()
+
+
+def test_a_line_that_cannot_be_is_told_with_its_number_and_nothing_is_written(capsys, tmp_path):
+    text, made = tmp_path / "show.txt", tmp_path / "made.kymaton"
+    text.write_text("title Small\nadd desk\nmic > desk 1\n")
+    code, out, err = run(capsys, "build", text, "-o", made)
+    assert (code, out) == (2, "") and not made.exists()
+    assert err == "kymaton: show.txt, line 3 ('mic > desk 1'): Nothing here is called 'mic'.\n"
+    text.write_bytes(b"title \xff\n")
+    assert run(capsys, "build", text, "-o", made)[2] == "kymaton: show.txt: byte 7 is not UTF-8 text.\n"

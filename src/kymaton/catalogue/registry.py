@@ -12,8 +12,10 @@ from msgspec import Struct
 
 from kymaton.catalogue import boxes, calls, computers, ends, links, pickups, pictures, sources
 from kymaton.catalogue.desk import desk
+from kymaton.catalogue.other_words import ALSO
 from kymaton.core.edits.ids import free_id
 from kymaton.core.model import Device, ShowError
+from kymaton.core.nearest import did_you_mean
 
 ABBREVIATIONS = {"di", "hdmi", "sdi", "usb", "y"}
 # in which a person looks for a device: kinds of devices under a heading
@@ -40,13 +42,17 @@ OTHERS = "Others"
 
 
 class Kind(Struct, frozen=True):
-    """A kind of device: the words to ask for it, what it is, and numbers as {unit word: parameter}."""
+    """A kind of device: the words to ask for it, what it is, and numbers as {unit word: parameter}.
+
+    `also` are other words that people have for it.
+    """
 
     words: str
     about: str
     make: Callable[..., Device]
     numbers: dict[str, str]
     fixed: dict[str, Any]
+    also: tuple[str, ...] = ()
 
     @property
     def name(self) -> str:
@@ -57,7 +63,7 @@ class Kind(Struct, frozen=True):
 
 def _kind(words: str, about: str, make: Callable[..., Device], numbers: str = "", **fixed: Any) -> Kind:
     units = dict(pair.split("=") for pair in numbers.split())
-    return Kind(words, about, make, units, fixed)
+    return Kind(words, about, make, units, fixed, ALSO.get(words, ()))
 
 
 def _microphone(words: str, about: str, sensitivity: float, phantom: bool = False) -> Kind:
@@ -175,11 +181,27 @@ def all_kinds() -> tuple[Kind, ...]:
 
 def find_kind(text: str) -> Kind:
     """The kind whose words begin the text, the longest first. Raises ShowError when none does."""
-    said = " ".join(text.lower().split())
-    for kind in sorted(all_kinds(), key=lambda k: -len(k.words)):
-        if said == kind.words or said.startswith(kind.words + " "):
-            return kind
-    raise ShowError(f"The catalogue has nothing called '{text.strip()}'.")
+    return _found(text)[0]
+
+
+def _found(text: str) -> tuple[Kind, str]:
+    """The kind whose words begin the text, and what is left of it."""
+    said = " ".join(text.lower().replace("-", " ").split())
+    known = [(words, kind) for kind in all_kinds() for words in (kind.words, *kind.also)]
+    for words, kind in sorted(known, key=lambda k: -len(k[0])):
+        for form in (words, f"{words}s"):  # one, or many
+            if f"{said} ".startswith(f"{form.replace('-', ' ')} "):
+                return kind, " ".join(text.split())[len(form) :]
+    raise ShowError(f"The catalogue has nothing called '{text.strip()}'.{did_you_mean(said, (w for w, _ in known))}")
+
+
+MANY = re.compile(r"^(\d+)\s+(\D.*)$")
+
+
+def how_many(text: str) -> tuple[int, str]:
+    """Of `3 webcams` the number and the rest; 1 where none is said."""
+    match = MANY.match(text.strip())
+    return (int(match[1]), match[2]) if match else (1, text.strip())
 
 
 def make_device(text: str, taken: Iterable[str], name: str = "") -> Device:
@@ -188,8 +210,7 @@ def make_device(text: str, taken: Iterable[str], name: str = "") -> Device:
     Numbers that the kind does not know, or that make no sense, are refused by name.
     """
     wanted, _, said_name = text.partition(" as ")
-    kind = find_kind(wanted)
-    rest = " ".join(wanted.split())[len(kind.words) :]
+    kind, rest = _found(wanted)
     values: dict[str, Any] = dict(kind.fixed)
     for number, unit in NUMBER.findall(rest):
         parameter = kind.numbers.get(unit) or kind.numbers.get(unit.lower())
@@ -204,7 +225,8 @@ def make_device(text: str, taken: Iterable[str], name: str = "") -> Device:
     if left:
         raise ShowError(f"'{left}' says nothing about a {kind.words}.")
     title = said_name.strip() or name or kind.name
-    return kind.make(free_id(title, taken), title, **values)
+    made = kind.make(free_id(title, taken), title, **values)
+    return made.evolve(made=" ".join((kind.words + rest).split()))
 
 
 def group_of(kind: Kind) -> str:

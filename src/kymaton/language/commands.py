@@ -2,14 +2,18 @@
 
 `table mic > desk 1`, `disconnect desk 1`, `add desk 16 in 6 aux as Front`, `rename desk to Front`,
 `duplicate table mic`, `replace desk by desk 32 in 12 aux`, `remove table mic`, `set desk 1 gain to 52`,
-`put table mic, desk in Hall`, `limit HDMI run to 10 m`.
+`mute desk 1-4`, `open desk 1`, `connect table mic to desk 1`, `put table mic, desk in Hall`, `limit HDMI run to 10 m`.
 """
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Sequence
 
-from kymaton.catalogue.registry import all_kinds, find_kind, make_device
+from msgspec import Struct
+
+from kymaton.catalogue.registry import all_kinds, find_kind, how_many, make_device
 from kymaton.core.checks.wiring import LONGEST_M
 from kymaton.core.edits.controls import Change, apply
+from kymaton.core.edits.cues import put_cue
 from kymaton.core.edits.devices import (
     add_device,
     duplicate_device,
@@ -21,12 +25,32 @@ from kymaton.core.edits.devices import (
 from kymaton.core.edits.people import place_called
 from kymaton.core.model import Control, Device, Show, ShowError
 from kymaton.core.model.device import Value
+from kymaton.core.nearest import did_you_mean
 from kymaton.core.planning.fixes import value_text
 from kymaton.core.words import joined
-from kymaton.language.nearest import did_you_mean
-from kymaton.language.patch import Patch, completions, read_patch
+from kymaton.language.patch import MOST_AT_ONCE, NUMBERED, Patch, completions, read_patch
 
+ALL = "in all cues"
+MOST_DEVICES = 64  # at once; chosen
 OFF = ("closed", "off", "-inf")
+
+
+class Where(Struct, frozen=True):
+    """In which cues a setting holds: in the one in view (`only_here`), in all, or not told: as the control has it."""
+
+    cue: str | None = None
+    only_here: bool | None = None
+
+    @property
+    def everywhere(self) -> bool:
+        """Whether it is to hold in all cues."""
+        return self.only_here is False
+
+    def here(self, show: Show, control: Control) -> bool:
+        """Whether a control is set in the cue in view alone."""
+        if self.cue is None:
+            return False
+        return control.id in show.cue(self.cue).controls if self.only_here is None else self.only_here
 
 
 def find_device(show: Show, text: str) -> Device:
@@ -51,9 +75,19 @@ def find_devices(show: Show, text: str) -> list[Device]:
     return list({d.id: d for d in (find_device(show, name) for name in text.split(","))}.values())
 
 
-def _add(show: Show, rest: str, cue: str | None) -> Patch:
-    device = make_device(rest, [d.id for d in show.devices], _fresh_name(show, rest))
-    return Patch(add_device(show, device), f"add {device.name}", ())
+def _add(show: Show, rest: str, where: Where) -> Patch:
+    many, words = how_many(rest)
+    if not 1 <= many <= MOST_DEVICES:
+        raise ShowError(f"{many} devices at once are not added; 1 to {MOST_DEVICES} are.")
+    kind, _, name = words.partition(" as ")
+    for number in range(1, many + 1):
+        said = f"{kind} as {name.strip()} {number}" if name and many > 1 else words
+        device = make_device(said, [d.id for d in show.devices], _fresh_name(show, said))
+        if any(d.name.lower() == device.name.lower() for d in show.devices):
+            raise ShowError(f"There is a device called {device.name} already.")
+        show = add_device(show, device)
+    text = f"add {many} devices, the last {device.name}" if many > 1 else f"add {device.name}"
+    return Patch(show, text)
 
 
 def _fresh_name(show: Show, text: str) -> str:
@@ -67,61 +101,97 @@ def _fresh_name(show: Show, text: str) -> str:
     return f"{name} {number}"
 
 
-def _remove(show: Show, rest: str, cue: str | None) -> Patch:
+def _remove(show: Show, rest: str, where: Where) -> Patch:
     devices = find_devices(show, rest)
     for device in devices:
         show = remove_device(show, device.id)
-    return Patch(show, f"remove {joined(d.name for d in devices)}", ())
+    return Patch(show, f"remove {joined(d.name for d in devices)}")
 
 
-def _put(show: Show, rest: str, cue: str | None) -> Patch:
-    names, found, where = rest.rpartition(" in ")
-    if not found or not where.strip():
+def _put(show: Show, rest: str, where: Where) -> Patch:
+    names, found, place_name = rest.rpartition(" in ")
+    if not found or not place_name.strip():
         raise ShowError("Say: put, the device, in, a place.")
     devices = find_devices(show, names)
-    show, place = place_called(show, where)
+    show, place = place_called(show, place_name)
     for device in devices:
         show = put_device(show, show.device(device.id).evolve(place=place))
-    return Patch(show, f"put {joined(d.name for d in devices)} in {where.strip()}", ())
+    return Patch(show, f"put {joined(d.name for d in devices)} in {place_name.strip()}")
 
 
-def _rename(show: Show, rest: str, cue: str | None) -> Patch:
+def _rename(show: Show, rest: str, where: Where) -> Patch:
     old, found, new = rest.partition(" to ")
     if not found:
         raise ShowError("Say: rename, the device, to, the new name.")
     device = find_device(show, old)
-    return Patch(rename_device(show, device.id, new), f"rename {device.name} to {new.strip()}", ())
+    return Patch(rename_device(show, device.id, new), f"rename {device.name} to {new.strip()}")
 
 
-def _duplicate(show: Show, rest: str, cue: str | None) -> Patch:
+def _duplicate(show: Show, rest: str, where: Where) -> Patch:
     device = find_device(show, rest)
-    return Patch(duplicate_device(show, device.id), f"duplicate {device.name}", ())
+    return Patch(duplicate_device(show, device.id), f"duplicate {device.name}")
 
 
-def _replace(show: Show, rest: str, cue: str | None) -> Patch:
+def _replace(show: Show, rest: str, where: Where) -> Patch:
     old, found, kind = rest.partition(" by ")
     if not found:
         raise ShowError("Say: replace, the device, by, a kind.")
     device = find_device(show, old)
     new = make_device(kind, (), "" if " as " in kind else device.name)
-    return Patch(replace_device(show, device.id, new), f"replace {device.name} by {new.detail or new.kind}", ())
+    return Patch(replace_device(show, device.id, new), f"replace {device.name} by {new.detail or new.kind}")
 
 
-def _set(show: Show, rest: str, cue: str | None) -> Patch:
+def _set(show: Show, rest: str, where: Where) -> Patch:
     name, found, text = rest.rpartition(" to ")
     if not found:
         raise ShowError("Say: set, the control, to, a value.")
-    control = find_control(show, name)
-    value = read_value(control, text)
-    own = cue is not None and control.id in show.cue(cue).controls
-    change = Change(cue if own else None, control.id, show.value(control.id, cue), value)
+    return set_controls(show, [(c, read_value(c, text)) for c in find_controls(show, name)], where)
+
+
+def set_controls(show: Show, wanted: Sequence[tuple[Control, Value]], where: Where) -> Patch:
+    """Controls set to values where that holds."""
+    own = where.cue if any(where.here(show, c) for c, _ in wanted) else None
+    if where.everywhere and where.cue is not None:  # a value of its own would hide the one of all cues
+        cue, ids = show.cue(where.cue), {c.id for c, _ in wanted}
+        show = put_cue(show, cue.evolve(controls={k: v for k, v in cue.controls.items() if k not in ids}))
+    changes = [Change(own, c.id, show.value(c.id, where.cue), value) for c, value in wanted]
+    first, value = wanted[0]
+    many = f"{len(wanted)} controls, {first.name} and on," if len(wanted) > 1 else first.name
     try:
-        return Patch(apply(show, [change]), f"set {control.name} to {value_text(control, value)}", ())
+        after = apply(show, changes)
     except ValueError as error:
         raise ShowError(f"{error}.") from error
+    return Patch(after, f"set {many} to {value_text(first, value)}", where=_told(show, own, [c for c, _ in wanted]))
 
 
-def _limit(show: Show, rest: str, cue: str | None) -> Patch:
+def _told(show: Show, cue: str | None, controls: Sequence[Control]) -> str:
+    """In which cues a value holds."""
+    if cue is not None:
+        return f"in {show.cue(cue).name} only"
+    apart = [c.name for c in show.cues if any(x.id in c.controls for x in controls)]
+    if not show.cues:
+        return ""
+    if len(apart) > 2:
+        return f"{ALL} but {len(apart)}"
+    return f"{ALL} but {joined(apart)}" if apart else ALL
+
+
+def _mute(show: Show, rest: str, where: Where) -> Patch:
+    return set_controls(show, [(c, True) for c in _mutes(show, rest)], where)
+
+
+def _open(show: Show, rest: str, where: Where) -> Patch:
+    return set_controls(show, [(c, False) for c in _mutes(show, rest)], where)
+
+
+def _mutes(show: Show, text: str) -> list[Control]:
+    found = [c for c in find_controls(show, text) if c.kind == "mute"]
+    if not found:
+        raise ShowError(f"'{text.strip()}' has no mute.")
+    return found
+
+
+def _limit(show: Show, rest: str, where: Where) -> Patch:
     kind, _, text = rest.rpartition(" to ")
     kind = next((k for k in LONGEST_M if k.lower() == kind.strip().lower().removesuffix(" run")), "")
     if not kind:
@@ -133,17 +203,31 @@ def _limit(show: Show, rest: str, cue: str | None) -> Patch:
     if not 0 < metres < 100_000:
         raise ShowError(f"'{text.strip()}' is not a length in metres.")
     limits = {**show.longest_run_m, kind: metres}
-    return Patch(show.evolve(longest_run_m=limits), f"limit {kind} runs to {metres:g} m", ())
+    return Patch(show.evolve(longest_run_m=limits), f"limit {kind} runs to {metres:g} m")
+
+
+RANGE = re.compile(r"\b(\d+)\s*-\s*(\d+)\b")
+FADER = re.compile(r"^(.*\d) fader$")
+
+
+def find_controls(show: Show, text: str) -> list[Control]:
+    """The controls of these names: `desk 1 gain`, `desk ch 1 fader`, `desk 1-6 to aux 1`. Raises ShowError."""
+    parts = RANGE.search(text)
+    if parts is None or not 0 < int(parts[2]) - int(parts[1]) < MOST_AT_ONCE:
+        return [find_control(show, text)]
+    numbers = range(int(parts[1]), int(parts[2]) + 1)
+    return [find_control(show, f"{text[: parts.start()]}{n}{text[parts.end() :]}") for n in numbers]
 
 
 def find_control(show: Show, text: str) -> Control:
-    """The control of this name. Raises ShowError."""
+    """The control of this name, or its id. Raises ShowError."""
     said = " ".join(text.lower().split())
-    found = [c for c in show.controls() if said in (c.name.lower(), c.id)]
-    if not found:
-        likely = did_you_mean(said, (c.name for c in show.controls()))
-        raise ShowError(f"No control is called '{text.strip()}'.{likely}")
-    return found[0]
+    short = NUMBERED.sub("", said)
+    for name in dict.fromkeys((said, short, FADER.sub(r"\1 to main", short), f"{short} to", said.removeprefix("the "))):
+        found = [c for c in show.controls() if name in (c.name.lower(), c.id)]
+        if found:
+            return found[0]
+    raise ShowError(f"No control is called '{text.strip()}'.{did_you_mean(short, (c.name for c in show.controls()))}")
 
 
 def read_value(control: Control, text: str) -> Value:
@@ -173,25 +257,42 @@ def read_value(control: Control, text: str) -> Value:
     return value
 
 
-VERBS: dict[str, Callable[[Show, str, str | None], Patch]] = {
+VERBS: dict[str, Callable[[Show, str, Where], Patch]] = {
     "add": _add,
     "remove": _remove,
+    "delete": _remove,
     "rename": _rename,
     "duplicate": _duplicate,
     "replace": _replace,
     "set": _set,
+    "mute": _mute,
+    "open": _open,
+    "unmute": _open,
     "put": _put,
     "limit": _limit,
 }
 
 
-def read_command(show: Show, line: str, cue: str | None = None) -> Patch:
-    """What a line does. Raises ShowError with one sentence when it cannot be done."""
-    verb, _, rest = line.strip().partition(" ")
+EVERY_VERB = (*VERBS, "disconnect", "unplug")
+CONNECT = re.compile(r"^(?:connect|plug|patch)\s+(.+?)\s+(?:to|into|>)\s+(.+)$", re.IGNORECASE)
+
+
+def is_command(line: str) -> bool:
+    """Whether a line begins as one of the map does."""
+    return ">" in line or CONNECT.match(line) is not None or line.partition(" ")[0].lower() in EVERY_VERB
+
+
+def read_command(show: Show, line: str, cue: str | None = None, here: bool | None = None) -> Patch:
+    """What a line does. Raises ShowError with one sentence when it cannot be done.
+
+    With `cue`, the cue in view, settings hold `here` alone or in all cues; not told, as the control has it now.
+    """
+    line = CONNECT.sub(r"\1 > \2", line.strip())
+    verb, _, rest = line.partition(" ")
     if ">" not in line and verb.lower() in VERBS:
         if not rest.strip():
             raise ShowError(f"Say what to {verb.lower()}.")
-        return VERBS[verb.lower()](show, rest.strip(), cue)
+        return VERBS[verb.lower()](show, rest.strip(), Where(cue, here))
     return read_patch(show, line)
 
 

@@ -12,10 +12,10 @@ from kymaton.core.edits.cables import disconnect
 from kymaton.core.edits.cues import put_cue
 from kymaton.core.hand_words import VERBS, hand_text
 from kymaton.core.model import Cable, Cue, HandAction, Show, ShowError
+from kymaton.core.nearest import did_you_mean
 from kymaton.core.planning.fixes import value_text
 from kymaton.core.signal.graph import unplugged
 from kymaton.language.commands import find_control, find_device, read_value
-from kymaton.language.nearest import did_you_mean
 from kymaton.language.patch import find_end, read_patch
 
 SECONDS = re.compile(r",\s*(\d+(?:\.\d+)?)\s*s$")

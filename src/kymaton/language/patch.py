@@ -11,9 +11,10 @@ from msgspec import Struct
 from kymaton.core.cable_match import lead_between
 from kymaton.core.edits.cables import connect, disconnect, taken_by
 from kymaton.core.model import Port, Show, ShowError
-from kymaton.language.nearest import did_you_mean
+from kymaton.core.nearest import did_you_mean
 
 RANGE = re.compile(r"^((?:.* )?)(\d+)\s*-\s*(\d+)$")
+NUMBERED = re.compile(r"\b(?:ch|chan|channel|in|input)\.?\s+(?=\d)")  # `desk ch 1` is `desk 1`
 MOST_AT_ONCE = 256
 MOUTH_M = 0.1  # a voice at its microphone, when no distance is said
 METRES = re.compile(r"\s+(\d+(?:\.\d+)?)\s*m$")
@@ -28,11 +29,12 @@ class End(Struct, frozen=True):
 
 
 class Patch(Struct, frozen=True):
-    """What a patch line would do: the show after it, a sentence for undo, and the leads it takes."""
+    """What a line would do: the show after it, a sentence for undo, the leads it takes, in which cues it holds."""
 
     show: Show
     text: str
-    needs: tuple[str, ...]
+    needs: tuple[str, ...] = ()
+    where: str = ""
 
 
 def read_patch(show: Show, line: str) -> Patch:
@@ -158,7 +160,7 @@ def _unplug(show: Show, text: str) -> Patch:
     text = f"disconnect {show.port_label(gone[0].source)} from {show.port_label(gone[0].target)}"
     if len(gone) > 1:
         text = f"disconnect {len(gone)} leads"
-    return Patch(disconnect(show, [c.id for c in gone]), text, ())
+    return Patch(disconnect(show, [c.id for c in gone]), text)
 
 
 def _ends_said(show: Show, text: str, way: str, exact: bool) -> tuple[str, ...]:
@@ -186,6 +188,8 @@ def find_end(show: Show, text: str, way: str, exact: bool = False) -> End:
     Raises ShowError when nothing, or no such port, is known by this name.
     """
     said = " ".join(text.lower().split())
+    if "/" in said and (said in show.ports or any(said == id for _, id in owners(show, way))):
+        return End(said.partition("/")[0], (said,), True)
     options = sorted(owners(show, way), key=lambda o: -len(o[0]))
     for name, id in options:
         low = name.lower()
@@ -212,6 +216,7 @@ def _device_end(show: Show, id: str, port: str, way: str, exact: bool) -> End:
         raise ShowError(f"{device.name} has no {'output' if way == 'out' else 'input'}.")
     if not port:
         return End(id, tuple(f"{id}/{p.id}" for p in ports), len(ports) == 1)
+    port = NUMBERED.sub("", port)
     found = RANGE.match(port)
     names = [port]
     if found and 0 <= int(found[3]) - int(found[2]) < MOST_AT_ONCE:

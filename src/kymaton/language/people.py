@@ -3,7 +3,7 @@
 The first word is the name. Words behind it say what they make (voice, instrument, playback, alert, click, phone,
 talkback, ambience) and how they listen (host, guest, performer, operator, audience, room, recorder); `stereo` (or
 `stereo 40 %`: how far its sides differ) and `private` add to the sound, `dB` figures say its level, `in Hall` says
-where; anything else is the listener's detail.
+where, `of Maren Oduya` whose it is; anything else is the listener's detail.
 """
 
 import re
@@ -59,15 +59,21 @@ def read_brief(show: Show, line: str) -> Brief:
     stereo = next((m for w in words if (m := STEREO.match(w))), None)
     known = {*SOUND_WORDS, *LISTENER_KINDS, "private"}
     place: str | None = None
+    whose = next((p[3:].strip() for p in parts[1:] if p.lower().startswith("of ") and p[3:].strip()), None)
+    if whose is not None:
+        known.add(f"of {whose}".lower())
     for part in parts[1:]:
         if part.lower().startswith("in ") and part[3:].strip():
             show, place = place_called(show, part[3:])
             known.add(part.lower())
-    detail = " ".join(w for w in words if w not in known and not LEVEL.match(w) and not STEREO.match(w))
+    figures = (LEVEL, STEREO)
+    detail = " ".join(
+        p for p in parts[1:] if p.lower() not in known and not any(form.match(p.lower()) for form in figures)
+    )
     person: str | None = None
     alive = bool({"voice", "talkback", "instrument"} & set(sounds)) or any(w not in THINGS for w in listens)
-    if alive:
-        show, person = add_person(show, name.partition("'")[0], listens[0] if listens else "")
+    if alive or whose:
+        show, person = add_person(show, whose or name.partition("'")[0], listens[0] if listens else "")
     made: list[str] = []
     for kind in sounds:
         title = name if len(sounds) == 1 else f"{name}, {kind}"
@@ -78,7 +84,7 @@ def read_brief(show: Show, line: str) -> Brief:
             id=free_id(title, (s.id for s in show.sounds)),
             name=title,
             kind=kind,
-            person=person if kind in ("voice", "talkback", "instrument") else None,
+            person=person if whose or kind in ("voice", "talkback", "instrument") else None,
             level=value,
             unit=unit,
             channels=2 if stereo else 1,
@@ -94,7 +100,7 @@ def read_brief(show: Show, line: str) -> Brief:
             name=name,
             kind=way,
             detail=detail,
-            person=person if way not in THINGS else None,
+            person=person if whose or way not in THINGS else None,
             place=place,
         )
         show = add_listener(show, listener)

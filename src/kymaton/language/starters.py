@@ -6,11 +6,9 @@ must hear whom.
 
 from msgspec import Struct
 
-from kymaton.core.edits.wishes import set_want
-from kymaton.core.model import Show, Want
+from kymaton.core.model import Show
 from kymaton.core.model.policy import PolicyName
-from kymaton.language.commands import read_command
-from kymaton.language.people import read_brief
+from kymaton.language.script import build
 
 
 class Starter(Struct, frozen=True):
@@ -28,17 +26,14 @@ class Starter(Struct, frozen=True):
 
     def show(self) -> Show:
         """The rig as a show. Raises ShowError where a line of it cannot be done."""
-        show = Show(title=self.title, notes=self.about, policy=self.policy)
-        for line in self.people:
-            show = read_brief(show, line).show
-        for line in self.rig:
-            show = read_command(show, line).show
-        for lines, want in ((self.must, Want.MUST), (self.not_, Want.MUST_NOT), (self.any_, Want.ANY)):
-            for line in lines:
-                listener, _, sounds = line.partition(": ")
-                for sound in sounds.split(", "):
-                    show = set_want(show, listener, sound, None, want)
-        return show
+        return build(self.lines, Show(title=self.title, notes=self.about, policy=self.policy))
+
+    @property
+    def lines(self) -> tuple[str, ...]:
+        """What a person would type to make it."""
+        wishes = (("must", self.must), ("must not", self.not_), ("may", self.any_))
+        hears = (line.replace(": ", f" {verb} hear ", 1) for verb, lines in wishes for line in lines)
+        return (*self.people, *self.rig, *hears)
 
 
 STREAM = (

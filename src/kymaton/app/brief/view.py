@@ -30,7 +30,7 @@ from kymaton.core.edits.cues import add_cue, move_cue
 from kymaton.core.formats import format_text, read_format
 from kymaton.core.model import ShowError
 from kymaton.core.model.policy import POLICIES, PolicyName
-from kymaton.language.brief import read_line
+from kymaton.language.script import read_any
 from kymaton.store.inputlist import read_input_list
 
 BEGIN = (
@@ -248,12 +248,12 @@ class BriefView(StepView):
     def add(self) -> None:
         """Add what the line says; when it says too little, say so and leave it."""
         try:
-            brief = read_line(self.document.show, self.line.text())
+            made = read_any(self.document.show, self.line.text())
         except ShowError as error:
             self._say(str(error))
             return
         self._say("")
-        self.document.edit(brief.show, brief.text)
+        self.document.edit(made.show, made.text)
         self.line.clear()
 
     def add_cue(self) -> None:

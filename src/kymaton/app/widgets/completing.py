@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QPoint, Qt
-from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtCore import QEvent, QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QGuiApplication, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QLineEdit, QListWidget, QWidget
 
 MOST_ROWS, MOST_OFFERS = 9, 60
@@ -12,8 +12,12 @@ MOST_ROWS, MOST_OFFERS = 9, 60
 class CompletingLine(QLineEdit):
     """Enter does what the line says, unless an offer was chosen with the arrows: then that is taken first.
 
-    Tab takes the chosen offer or the first one, a click the one under the mouse, Escape closes the list.
+    Tab takes the chosen offer or the first one, a click the one under the mouse, Escape closes the list. Alt+Enter does
+    the line the other way, where there are two. Many lines that are pasted at once are done one after the other.
     """
+
+    other_way = pyqtSignal()
+    lines_pasted = pyqtSignal(list)
 
     def __init__(self, offers: Callable[[str], list[str]]) -> None:
         super().__init__()
@@ -90,6 +94,12 @@ class CompletingLine(QLineEdit):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
+        if event.matches(QKeySequence.StandardKey.Paste) and self._paste_lines():
+            return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            self.list.hide()
+            self.other_way.emit()
+            return
         shown = self.list.isVisible()
         if shown and event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             step = 1 if event.key() == Qt.Key.Key_Down else -1
@@ -102,6 +112,13 @@ class CompletingLine(QLineEdit):
                 return
             self.list.hide()
         super().keyPressEvent(event)
+
+    def _paste_lines(self) -> bool:
+        clipboard = QGuiApplication.clipboard()
+        lines = [line for line in (clipboard.text() if clipboard else "").splitlines() if line.strip()]
+        if len(lines) > 1:
+            self.lines_pasted.emit(lines)
+        return len(lines) > 1
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)

@@ -121,13 +121,14 @@ class Device(Record, frozen=True, kw_only=True):
 
     `mains` names the supply it is plugged into, where that is known. `battery_h` is how long a full battery lasts,
     for what runs on one. `shows` names the sounds whose making a camera shows (None: those of its place). What `moves`
-    is worn, carried or pushed about during the show.
+    is worn, carried or pushed about during the show. `made` holds the words by which the catalogue made it.
     """
 
     id: Id
     name: str
     kind: str
     detail: str = ""
+    made: str = ""
     stage: Stage
     place: Id | None = None
     inside: Id | None = None

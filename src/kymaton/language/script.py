@@ -1,0 +1,331 @@
+"""A whole show in lines: everything that can be typed anywhere, in one place, and what a text file of lines makes.
+
+A line is what the map and the brief take, or one of these: `title Sunday`, `venue Hall`, `date 2026-12-12`,
+`policy music`, `person Maren Oduya, host`, `place Hall, air 3 m`, `cue Talk, 12 min, before air: note`, `Gus must not
+hear Gus, Ada`, `Ada must hear Click within 20 ms`, `Ada must see slides`, `camera shows Ada, Fiddle`, `group Kit: kick
+mic, snare mic`, `on air switcher hdmi 1`. `in Talk, Song: …` says in which cues a line holds. What has no words of its
+own is said exactly, by a pointer as in RFC 6901, with ids for what stands in lists: `exactly sounds/ada/level = 64`,
+and `exactly devices/- = {…}` for one more. Empty lines, and lines that begin with #, say nothing.
+"""
+
+import json
+import re
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+import msgspec
+
+from kymaton.core.edits.cues import add_cue, put_cue
+from kymaton.core.edits.ids import free_id
+from kymaton.core.edits.people import add_person, place_called, put_person, put_place
+from kymaton.core.model import MicrophoneGroup, Show, ShowError, Want, Wish
+from kymaton.core.model.record import checked
+from kymaton.core.model.show import validated
+from kymaton.core.nearest import did_you_mean
+from kymaton.core.words import joined
+from kymaton.language import brief
+from kymaton.language.commands import EVERY_VERB, find_device, is_command, read_command
+from kymaton.language.hand_actions import SPELLINGS, add_hand_action
+from kymaton.language.patch import Patch, find_end
+from kymaton.language.picture_wishes import add_picture_wish
+
+HEARS = re.compile(r"^(.+?)\s+(must not|must|may)\s+hear\s+(.+?)(?:\s+within\s+(\d+(?:\.\d+)?)\s*ms)?$", re.IGNORECASE)
+SEES = re.compile(r"\smust\s+(not\s+)?see\s", re.IGNORECASE)
+SHOWS = re.compile(r"^(.+?)\s+shows\s+(.+)$", re.IGNORECASE)
+IN_CUES = re.compile(r"^in\s+(.+?):\s+(.+)$", re.IGNORECASE)
+MINUTES = re.compile(r"^(\d+(?:\.\d+)?)\s*min(?:utes?)?$")
+AIR = re.compile(r"^air\s+(\d+(?:\.\d+)?)\s*m$")
+WANTS = {"must": Want.MUST, "must not": Want.MUST_NOT, "may": Want.ANY}
+EXACTLY = "exactly "
+MOST_LINES = 20_000
+
+
+def build(lines: Iterable[str], start: Show | None = None) -> Show:
+    """The show that lines make, one after the other. Raises ShowError with the number of the line that cannot be."""
+    show = Show() if start is None else start
+    exact: list[tuple[int, str]] = []
+    for number, line in enumerate(lines, 1):
+        if number > MOST_LINES:
+            raise ShowError(f"line {number}: these are more than {MOST_LINES} lines.")
+        if line.strip().startswith(EXACTLY):
+            exact.append((number, line))  # many at once: a show is made anew for each
+            continue
+        show, exact = _all_exact(show, exact), []
+        with _at_line(number, line):
+            show = read_any(show, line).show
+    return _all_exact(show, exact)
+
+
+@contextmanager
+def _at_line(number: int, line: str) -> Iterator[None]:
+    try:
+        yield
+    except ShowError as error:
+        raise ShowError(f"line {number} ('{line.strip()}'): {error}") from error
+
+
+def _all_exact(show: Show, lines: list[tuple[int, str]]) -> Show:
+    if not lines:
+        return show
+    try:
+        return with_exact(show, [line for _, line in lines])
+    except ShowError:
+        for number, line in lines:  # which of them it was
+            with _at_line(number, line):
+                show = with_exact(show, [line])
+        return show
+
+
+def read_any(show: Show, line: str, cue: str | None = None, here: bool | None = None) -> Patch:
+    """What a line of any kind does; `cue` and `here` as in `read_command`. Raises ShowError with one sentence."""
+    line = line.strip()
+    if not line or line.startswith("#"):
+        return Patch(show, "")
+    if line.startswith(EXACTLY):
+        return Patch(with_exact(show, [line]), line)
+    inside = IN_CUES.match(line)
+    if inside:
+        return _in_cues(show, _cues(show, inside[1]), inside[2])
+    verb, _, rest = line.partition(" ")
+    if verb.lower() in HEADS and rest.strip():
+        return HEADS[verb.lower()](show, rest.strip())
+    if HEARS.match(line):
+        return _hears(show, line, () if cue is None else (cue,))
+    if SEES.search(line):
+        return Patch(*add_picture_wish(show, line, cue))
+    if is_command(line):
+        return read_command(show, line, cue, here)
+    if SHOWS.match(line):
+        return _shows(show, line)
+    if rest and "," not in line:
+        likely = did_you_mean(verb, (*HEADS, *EVERY_VERB, "connect"))
+        known = "add, connect, disconnect, set, mute, open, replace, rename, put, cue"
+        raise ShowError(f"No line begins with '{verb}': say {known}; or who takes part: Ada, voice, host.{likely}")
+    made = brief.read_line(show, line)
+    return Patch(made.show, made.text)
+
+
+def _title(show: Show, text: str) -> Patch:
+    return Patch(validated(show.evolve(title=text)), f"call it {text}")
+
+
+def _venue(show: Show, text: str) -> Patch:
+    return Patch(show.evolve(venue=text), f"hold it at {text}")
+
+
+def _notes(show: Show, text: str) -> Patch:
+    return Patch(show.evolve(notes=text), "change the notes")
+
+
+def _date(show: Show, text: str) -> Patch:
+    return Patch(validated(show.evolve(date=text)), f"hold it on {text}")
+
+
+def _policy(show: Show, text: str) -> Patch:
+    return Patch(checked(Show, {**_plain(show), "policy": text.lower()}), f"expect what {text} needs")
+
+
+def _person(show: Show, text: str) -> Patch:
+    name, _, role = text.partition(",")
+    show, id = add_person(show, name.strip())
+    person = next(p for p in show.people if p.id == id)
+    return Patch(put_person(show, person.evolve(role=role.strip())), f"add {name.strip()}")
+
+
+def _place(show: Show, text: str) -> Patch:
+    name, *words = [part.strip() for part in text.split(",")]
+    show, id = place_called(show, name)
+    place = next(p for p in show.places if p.id == id)
+    for word in words:
+        metres = AIR.match(word.lower())
+        if metres is None:
+            raise ShowError(f"'{word}' says nothing about a place; 'air 3 m' does: people in it hear each other.")
+        place = checked(type(place), {**_plain(place), "air": "estimated", "distance_m": float(metres[1])})
+    return Patch(put_place(show, place), f"add the place {name}")
+
+
+def _cue(show: Show, text: str) -> Patch:
+    head, colon, note = text.partition(":")
+    name, *words = [part.strip() for part in head.split(",")]
+    if any(name.lower() == c.name.lower() for c in show.cues):
+        raise ShowError(f"There is a cue called {name} already.")
+    show, id = add_cue(show, name)
+    cue = show.cue(id).evolve(note=note.strip() if colon else "")
+    for word in words:
+        minutes = MINUTES.match(word.lower())
+        if minutes:
+            cue = cue.evolve(minutes=float(minutes[1]))
+        elif word.lower() == "before air":
+            cue = cue.evolve(before_air=True)
+        else:
+            raise ShowError(f"'{word}' says nothing about a cue: minutes ('12 min') do, and 'before air'.")
+    return Patch(put_cue(show, cue), f"add the cue {name}")
+
+
+def _group(show: Show, text: str) -> Patch:
+    name, colon, members = text.partition(":")
+    if not colon or not members.strip():
+        raise ShowError("Say: group, a name, a colon, and the microphones.")
+    devices = tuple(find_device(show, member).id for member in members.split(","))
+    others = [g for g in show.microphone_groups if g.name.lower() != name.strip().lower()]
+    id = free_id(name, (g.id for g in others))
+    group = MicrophoneGroup(id=id, name=name.strip(), devices=devices)
+    return Patch(validated(show.evolve(microphone_groups=(*others, group))), f"group {name.strip()}")
+
+
+HEADS: dict[str, Callable[[Show, str], Patch]] = {
+    "title": _title,
+    "venue": _venue,
+    "notes": _notes,
+    "date": _date,
+    "policy": _policy,
+    "person": _person,
+    "place": _place,
+    "cue": _cue,
+    "group": _group,
+}
+
+
+def _shows(show: Show, line: str) -> Patch:
+    match = SHOWS.match(line)
+    assert match is not None
+    device = find_device(show, match[1])
+    sounds = () if match[2].lower() == "nothing" else tuple(_sound(show, name) for name in match[2].split(","))
+    devices = tuple(d.evolve(shows=sounds) if d.id == device.id else d for d in show.devices)
+    return Patch(validated(show.evolve(devices=devices)), f"{device.name} shows {match[2]}")
+
+
+def _named(things: Iterable[Any], text: str, what: str) -> str:
+    """The id of the thing with this name. Raises ShowError."""
+    said = " ".join(text.lower().split()).removeprefix("the ")
+    every = tuple(things)
+    for fits in (
+        [t for t in every if said in (t.name.lower(), t.id)],
+        [t for t in every if said == t.name.lower().partition(" ")[0]],
+    ):
+        if len(fits) == 1:
+            return str(fits[0].id)
+    raise ShowError(f"No {what} is called '{text.strip()}'.{did_you_mean(said, (t.name for t in every))}")
+
+
+def _sound(show: Show, text: str) -> str:
+    return _named(show.sounds, text, "sound")
+
+
+def _cues(show: Show, text: str) -> tuple[str, ...]:
+    if any(text.strip().lower() in (c.name.lower(), c.id) for c in show.cues):  # a name with a comma in it
+        return (_named(show.cues, text, "cue"),)
+    return tuple(_named(show.cues, name, "cue") for name in text.split(","))
+
+
+def _in_cues(show: Show, cues: tuple[str, ...], line: str) -> Patch:
+    names = joined(show.cue(c).name for c in cues)
+    if HEARS.match(line):
+        made = _hears(show, line, cues)
+        return Patch(made.show, f"{made.text}, in {names}")
+    verb, _, rest = line.partition(" ")
+    text = line
+    for cue in cues:
+        if SEES.search(line):
+            show, text = add_picture_wish(show, line, cue)
+        elif verb.lower() == "on" and rest.lower().startswith("air "):
+            show = put_cue(show, show.cue(cue).evolve(on_air=_picture_on_air(show, rest[4:])))
+        elif verb.lower() in ("set", "mute", "open"):
+            patch = read_command(show, line, cue, True)
+            show, text = patch.show, patch.text
+        elif ">" in line or _is_done_by_hand(show, line):
+            show, text = add_hand_action(show, cue, line)
+        else:
+            raise ShowError(f"'{line}' cannot hold in one cue only.")
+    return Patch(show, f"{text}, in {names}")
+
+
+def _is_done_by_hand(show: Show, line: str) -> bool:
+    first, _, rest = line.partition(" ")
+    return first.lower() in SPELLINGS or rest.partition(" ")[0].lower() in SPELLINGS
+
+
+def _picture_on_air(show: Show, text: str) -> str | None:
+    if text.strip().lower() == "nothing":
+        return None
+    ports = find_end(show, text, "in").ports
+    used = {r.on_air for d in show.devices for r in d.routes if r.on_air is not None}
+    found = [p for p in ports if p in used] or [p for p in ports if p in show.ports and show.port(p).picture]
+    if not found:
+        raise ShowError(f"'{text.strip()}' is no input for a picture.")
+    return found[0]
+
+
+def _hears(show: Show, line: str, cues: tuple[str, ...]) -> Patch:
+    match = HEARS.match(line)
+    assert match is not None
+    want, within = WANTS[match[2].lower()], match[4]
+    listener = _named(show.listeners, match[1], "listener")
+    whole = match[3].strip().lower()
+    one = any(whole in (s.name.lower(), s.id) for s in show.sounds)  # a name with a comma in it
+    for name in (match[3],) if one else match[3].split(","):
+        sound = _sound(show, name)
+        latest_ms = float(within) if within else None
+        wish = Wish(listener=listener, sound=sound, want=want, cues=cues, max_delay_ms=latest_ms)
+        show = show.evolve(plan=(*_cleared(show.plan, wish), wish))
+    return Patch(validated(show), f"{match[1]} {match[2].lower()} hear {match[3]}")
+
+
+def _cleared(plan: tuple[Wish, ...], new: Wish) -> tuple[Wish, ...]:
+    """The plan without what a new line says anew; a line for some cues stands beside one for all."""
+    kept = []
+    for line in plan:
+        if (line.listener, line.sound) == (new.listener, new.sound) and bool(line.cues) == bool(new.cues):
+            left = tuple(c for c in line.cues if c not in new.cues)
+            if not left:
+                continue
+            line = line.evolve(cues=left)
+        kept.append(line)
+    return tuple(kept)
+
+
+# what has no words of its own
+
+
+def with_exact(show: Show, lines: Iterable[str]) -> Show:
+    """The show with fields set exactly, each by a line `exactly PLACE = JSON`. Raises ShowError."""
+    content = _plain(show)
+    for line in lines:
+        place, equals, value = line.strip().removeprefix(EXACTLY).partition(" = ")
+        if not equals:
+            raise ShowError("Say: exactly, a place like sounds/ada/level, =, and a value.")
+        try:
+            way = [step.replace("~1", "/").replace("~0", "~") for step in place.strip().split("/")]
+            _put(content, way, json.loads(value))
+        except (ValueError, LookupError, TypeError, RecursionError):
+            raise ShowError(f"'{place.strip()}' is no place in this show, or '{value}' no value.") from None
+    return validated(checked(Show, content))
+
+
+def _plain(record: Any) -> Any:
+    """A record as groups and lists, which can be changed."""
+    return _lists(msgspec.to_builtins(record))
+
+
+def _lists(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {k: _lists(v) for k, v in value.items()}
+    return [_lists(v) for v in value] if isinstance(value, list | tuple) else value
+
+
+def _put(content: Any, way: list[str], value: Any) -> None:
+    for step in way[:-1]:
+        content = content[_key(content, step)]
+    if way[-1] == "-":
+        content.append(value)
+    else:
+        content[_key(content, way[-1])] = value
+
+
+def _key(content: Any, step: str) -> Any:
+    """What a step means: a key of a group, or the item of a list with this id, or with this number from 0."""
+    if isinstance(content, dict):
+        return step
+    ids = [item.get("id") if isinstance(item, dict) else None for item in content]
+    return ids.index(step) if step in ids else int(step)
