@@ -6,7 +6,7 @@ from kymaton import catalogue as kit
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Cable, Cue, Device, Listener, Person, Show, Sound, Want, Wish
-from kymaton.language.commands import read_command
+from kymaton.language.script import read_any
 
 DEMO = Path(__file__).parent.parent / "demo" / "harbour-almanac.kymaton"
 HEALTHY = DEMO.with_name("harbour-almanac-healthy.kymaton")
@@ -35,7 +35,7 @@ def build(*lines: str, start: tuple[str, ...] = ()) -> Show:
     """Ann, Bob who listens, and a rig from lines such as a person types on the map."""
     show = Show(sounds=(voice("ann", person=None),), listeners=(listener("bob", "operator"),))
     for line in (*start, *lines):
-        show = read_command(show, line).show
+        show = read_any(show, line).show
     return show
 
 

@@ -14,6 +14,9 @@ def run() -> int:
     from kymaton.cli.main import main
 
     gc.enable()
-    if not IGNORED:
-        signal.signal(signal.SIGINT, signal.default_int_handler)
-    return main()
+    try:
+        if not IGNORED:
+            signal.signal(signal.SIGINT, signal.default_int_handler)
+        return main()
+    except KeyboardInterrupt:  # between two lines, where nothing is begun yet
+        return 130

@@ -158,7 +158,11 @@ def test_what_cannot_be_patched_is_said_in_the_line(make_window, qtbot):
     line.act()
     assert "is taken by" in line.hint.text() and line.line.text() == "table mic > desk 1"
     line.line.setText("talkback mic > desk 16")
-    assert line.hint.text() == "takes XLR"
+    assert line.hint.text() == ""
+    line.act()
+    assert line.hint.text() == "Talkback mic is taken by Desk 8: one socket takes one plug. Add a y lead."
+    line.line.setText("desk aux 6 > desk 16")
+    assert line.hint.text().startswith("takes TRS 6.3 mm")
     line.line.setText("tab")
     line.line.take_first()
     assert line.line.text() == "Table mic "

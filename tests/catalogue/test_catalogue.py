@@ -208,9 +208,13 @@ def test_a_round_trip_through_an_interface_is_twice_its_delay():
 
 
 def test_a_computer_mix_is_stereo_and_closed_until_opened():
-    show = build("add computer mix 2 in", "ann > computer mix 1", "computer mix > bob")
-    assert heard(show)[0] == -math.inf
-    assert heard(setting(show, computer_mix__ch1__fader=-3.0))[1] == 20.0
+    show = build(
+        "Tune, playback", "Tape, recorder", "add computer mix 2 in", "tune > computer mix 1", "computer mix > tape"
+    )
+    view = CueSolution(show, None)
+    assert not view.bursts(show.listener("tape"), show.sound("tune"))
+    view = CueSolution(setting(show, computer_mix__ch1__fader=-3.0), None)
+    assert view.bursts(show.listener("tape"), show.sound("tune"))[0].delay_ms == 20.0
 
 
 def test_an_embedder_replaces_the_sound_and_a_de_embedder_takes_it_out():

@@ -33,7 +33,8 @@ def test_a_variant_is_made_told_and_compared():
     ("line", "said"),
     [
         ("add desk", "changes settings and takes leads away"),
-        ("talkback mic > desk 16", "changes settings and takes leads away"),
+        ("desk aux 6 > desk 16", "changes settings and takes leads away"),
+        ("talkback mic > desk 16", "one socket takes one plug"),
         ("set desk 16 to open", "so already"),
         ("nonsense", "a source"),
     ],

@@ -130,6 +130,12 @@ def plain_y(id: str, name: str = "Plain Y") -> Device:
     )  # fmt: skip
 
 
+def y_lead(id: str, name: str = "Y lead") -> Device:
+    """One output into two inputs, channel by channel; the other way round two outputs would drive each other."""
+    outs = [line_out(f"out{n}", f"out {n}", channels=2) for n in (1, 2)]
+    return through(id, name, "y-lead", "picked-up", [line_in("in", "", channels=2)], outs, "1 to 2", every=True)
+
+
 def active_di(id: str, name: str = "Active DI") -> Device:
     """A DI that needs phantom power, for passive pick-ups."""
     return through(

@@ -32,6 +32,11 @@ def hdmi_splitter(id: str, name: str = "HDMI splitter", outputs: int = 2) -> Dev
                  typical(0.0, 0.0), typical(0.0, 0.0), outputs)  # fmt: skip
 
 
+def sdi_splitter(id: str, name: str = "SDI splitter", outputs: int = 2) -> Device:
+    return _hdmi(id, name, "sdi-splitter", f"1 to {outputs}", ("SDI", "BNC"), ("out", "BNC"),
+                 typical(0.0, 0.0), typical(0.0, 0.0), outputs)  # fmt: skip
+
+
 def passive_extender(id: str, name: str = "HDMI extender") -> Device:
     """A passive extender adds about 9 m to an HDMI run; one more point of failure."""
     return _hdmi(

@@ -10,6 +10,7 @@ ALSO: dict[str, tuple[str, ...]] = {
     "wireless mic": ("radio mic", "wireless handheld", "wireless microphone"),
     "di": ("di box", "direct box", "passive di"),
     "join": ("summing box", "mono sum", "resistor join"),
+    "y lead": ("y adapter", "y cable", "y", "splitter lead"),
     "isolator": ("ground loop isolator", "isolating transformer", "transformer", "hum isolator"),
     "pad": ("attenuator",),
     "preamp": ("mic preamp", "microphone preamp"),

@@ -42,6 +42,7 @@ PLAIN = {
     frozenset((TS, MINI_MONO)): "TS to 3.5 mm mono",
     frozenset((TRS, MINI_MONO)): "TS to 3.5 mm mono",
 }
+DIGITAL = ("usb", "hdmi", "sdi", "network")
 COMBO_TAKES = (XLR, TRS, TS)  # a socket for both; plugs of consumer gear come as TS
 
 
@@ -53,14 +54,21 @@ class CableMatch(Struct, frozen=True):
 
 
 def lead_between(source: Port, target: Port) -> CableMatch | None:
-    """The lead that joins two ports, None when there is none. Ports without a connector are joined directly."""
+    """The lead that joins two ports, None when there is none.
+
+    What has no connector is inside a computer: it is chosen there from what else is inside, or comes by its own socket
+    of the same kind.
+    """
     a, b = (SPELLINGS.get(p.connector, p.connector) for p in (source, target))
     if "acoustic" in (source.signal, target.signal):
         return CableMatch("air", False) if source.signal == target.signal else None
     if "bluetooth" in (source.signal, target.signal):
         return CableMatch("Bluetooth", False) if source.signal == target.signal else None
+    if not a and not b:
+        inside = source.signal in DIGITAL and target.signal in DIGITAL
+        return CableMatch("held", False) if inside else None
     if not a or not b:
-        return CableMatch("held", False)
+        return CableMatch("held", False) if source.signal == target.signal and source.signal in DIGITAL else None
     if COMBO in (a, b):
         other = b if a == COMBO else a
         order = COMBO_TAKES[::-1] if b == COMBO else COMBO_TAKES

@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from kymaton.core.cable_match import lead_between
 from kymaton.core.edits.cables import connect, disconnect, taken_by
+from kymaton.core.joining import why_not
 from kymaton.core.model import Port, Show, ShowError
 from kymaton.core.nearest import did_you_mean
 
@@ -111,9 +112,9 @@ def _port(show: Show, id: str) -> Port | None:
 def joins(show: Show, source: str, target: str) -> bool:
     """Whether some lead takes this output to this input."""
     a, b = _port(show, source), _port(show, target)
-    if a is None or b is None:
-        return True
-    return lead_between(a, b) is not None and (a.picture == b.picture or a.signal == b.signal)
+    if why_not(show, source, target) is not None:
+        return False
+    return a is None or b is None or a.picture == b.picture or a.signal == b.signal
 
 
 def _side(show: Show, source: str, target: str, kind: str) -> tuple[tuple[int, int], ...]:
@@ -135,12 +136,9 @@ def _lead(show: Show, source: str, target: str) -> tuple[str, float]:
     if b is None:
         loudspeaker = a.signal == "acoustic" and show.device(source.partition("/")[0]).kind == "loudspeakers"
         return ("air", 3.0) if loudspeaker else ("held", 0.0)
-    lead = lead_between(a, b)
-    if lead is None:
-        raise ShowError(
-            f"{show.port_label(source)} ({a.connector or a.signal}) does not go into "
-            f"{show.port_label(target)} ({b.connector or b.signal}): there is no lead for it."
-        )
+    reason, lead = why_not(show, source, target), lead_between(a, b)
+    if reason is not None or lead is None:
+        raise ShowError(reason or "There is no lead for it.")
     return lead.kind, 3.0 if lead.kind not in ("held", "air", "Bluetooth") else 1.0
 
 

@@ -6,7 +6,7 @@ from kymaton.core.checks import RIG_KINDS, find_in_rig
 from kymaton.core.checks.report import Report
 from kymaton.core.edits import cables, devices, people
 from kymaton.core.edits.controls import apply
-from kymaton.core.model import Control, Cue, Listener, Program, Show, ShowError, Want, Wish
+from kymaton.core.model import Cable, Control, Cue, Listener, Program, Show, ShowError, Want, Wish
 from kymaton.core.planning.fixes import find_fix
 from kymaton.language.commands import read_command
 from kymaton.store.showfile import read_show
@@ -38,6 +38,7 @@ def audience(show: Show, *recorders: str) -> Show:
     return Show.checked(**{**show.fields(), "listeners": made})
 
 
+TUNE = ("Tune, playback", "tune > second computer")
 MIC = ("add dynamic mic", "add desk 4 in 1 aux", "dynamic mic > desk 1")
 STREAM = ("add switcher", "add encoder box", "switcher programme > encoder box")
 
@@ -103,6 +104,11 @@ def lasting(minutes: float) -> Show:
     return Show.checked(**{**show.fields(), "cues": (Cue(id="all", name="All", minutes=minutes),)})
 
 
+def spoken_into(show: Show) -> Show:
+    """Ann at the first input of the switcher, without what would stand between."""
+    return show.evolve(cables=(*show.cables, Cable(id="ann", source="sound/ann", target="switcher/hdmi1", kind="held")))
+
+
 CAMERA = ("add camera", "add switcher", "camera > switcher HDMI 1")
 DOCKED = ("add laptop", "add dock", "add switcher", "laptop USB C > dock", "dock HDMI > switcher HDMI 1")
 NETWORKED = (
@@ -155,8 +161,8 @@ CASES = {
         port(port(build(*STREAM), "switcher", "program", sample_rate_hz=48000), "encoder-box", "in", sample_rate_hz=48000),
     ),
     "embedded-sound-dropped": (
-        build("ann > second computer", "second computer > embedder HDMI", start=("add second computer", "add embedder")),
-        build("ann > second computer", "second computer > scaler", start=("add second computer", "add scaler")),
+        build(*TUNE, "second computer > embedder HDMI", start=("add second computer", "add embedder")),
+        build(*TUNE, "second computer > scaler", start=("add second computer", "add scaler")),
     ),
     "sound-ends-here": (build("ann > dynamic mic", start=("add dynamic mic",)), build("ann > dynamic mic", "add headphones", "desk aux 1 > headphones", "headphones > bob", start=MIC)),
     "not-connected": (build("add keyboard"), build(*MIC)),
@@ -168,10 +174,7 @@ CASES = {
     "same-name-twice": (build("add desk 2 in", "add desk 4 in as Other", "rename other to Desk"), build("add desk 2 in", "add desk 4 in as Second")),
     "one-recording": (audience(build(*MIC), "card"), audience(build(*MIC), "card", "disk")),
     "one-way-to-the-stream": (
-        cables.connect(
-            cables.connect(audience(build(*STREAM)), "encoder-box/out", "listener/audience", "held"),
-            "sound/ann", "switcher/hdmi1", "held",
-        ),
+        spoken_into(cables.connect(audience(build(*STREAM)), "encoder-box/out", "listener/audience", "held")),
         audience(build(*STREAM)),
     ),
     "built-in-microphone": (
@@ -188,7 +191,7 @@ CASES = {
         build("add player", "add join", "player left > join left", "player right > join right"),
     ),
     "virtual-sound-device": (
-        build("add player", "add virtual sound", "ann > virtual sound"),
+        build("Tune, playback", "add virtual sound", "tune > virtual sound"),
         build("add virtual sound"),
     ),
     "picture-format": (
@@ -322,7 +325,7 @@ def test_a_voice_is_needed_for_the_way_to_the_stream():
     connected = cables.connect(show, "encoder-box/out", "listener/audience", "held")
     alone = people.remove_sound(connected, "ann")
     assert "one-way-to-the-stream" not in kinds(alone)
-    fed = cables.connect(connected, "sound/ann", "switcher/hdmi1", "held")
+    fed = spoken_into(connected)
     finding = next(f for f in find_in_rig(fed) if f.id == "one-way-to-the-stream")
     assert finding.sentence == "The stream hangs on the switcher and the encoder box"
     assert voice("x").kind == "voice"

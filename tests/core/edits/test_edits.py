@@ -51,14 +51,17 @@ def test_a_replacement_keeps_the_cables_that_still_fit():
     assert all(int(k.split("/")[1][2:]) <= 8 for c in show.cues for k in c.controls if k.startswith("desk/ch"))
 
 
-def test_an_input_takes_one_lead_and_an_output_feeds_several():
+def test_an_input_takes_one_lead_and_a_socket_one_plug():
     show = call_show()
     with pytest.raises(ShowError, match="Desk 1 is taken by Dynamic mic"):
         cables.connect(show, "computer/headphones", "desk/in1", "lead")
-    twice = cables.connect(show, "desk/aux1", "listener/ann", "held")
-    assert len([c for c in twice.cables if c.source == "desk/aux1"]) == 2
+    with pytest.raises(ShowError, match=r"Desk aux 1 is taken by .*: one socket takes one plug. Add a y lead."):
+        cables.connect(
+            devices.add_device(show, make_device("headphones", (), "More")), "desk/aux1", "more/in", "TRS 6.3 mm"
+        )
+    ears = next(c for c in show.cables if c.target == "listener/ann")
     with pytest.raises(ShowError, match="already connected"):
-        cables.connect(twice, "desk/aux1", "listener/ann", "held")
+        cables.connect(show, ears.source, "listener/ann", "held")
     with pytest.raises(ShowError):
         cables.connect(show, "desk/in1", "desk/in2", "lead")
 

@@ -156,11 +156,12 @@ def test_a_monitor_is_not_made_late(wished_ms, most_ms):
     switcher = show.device("switcher")
     fixed = tuple(c.evolve(maximum=0.0) if c.kind == "delay" else c for c in switcher.controls)
     show = devices.put_device(show, switcher.evolve(controls=fixed))
-    for line in ("add in-ear", "add delay", "disconnect desk main", "desk main > delay", "delay > switcher mic 1"):
+    for line in ("add in-ear", "add delay", "disconnect desk main", "desk main > delay"):
         show = read_command(show, line).show
+    show = cables.connect(show, "delay/out", "switcher/mic1", "lead", channels=((1, 1),))
     ear = Listener(id="ann", name="Ann", kind="performer")
     show = Show.checked(**{**show.fields(), "listeners": (*show.listeners, ear)})
-    show = read_command(cables.connect(show, "delay/out", "in-ear/in", "lead"), "in-ear > ann").show
+    show = read_command(cables.connect(show, "delay/out", "in-ear/in", "lead", channels=((2, 1),)), "in-ear > ann").show
     if wished_ms is not None:
         wish = Wish(listener="ann", sound="ann", want=Want.MUST, max_delay_ms=wished_ms)
         show = show.evolve(plan=(wish,))

@@ -120,7 +120,7 @@ def test_a_lead_that_splits_feeds_each_side_once():
 
 
 def test_one_lead_from_a_pair_of_sockets_carries_the_left_side():
-    show = build("add player", "add desk 2 in 1 aux", "add loudspeakers", "ann > player", "desk main > loudspeakers")
+    show = build("add desk 2 in 1 aux", "add loudspeakers", "desk main > loudspeakers")
     graph = flatten(show)
     into = [
         graph.nodes[graph.src[n]]

@@ -46,8 +46,9 @@ def test_a_loop_gives_the_same_whatever_the_block(monkeypatch):
 
 def test_left_and_right_keep_apart_from_player_to_ears():
     show = build(
-        "add player", "add desk 4 in 1 aux", "add switcher", "player left > desk 3", "player right > desk 4",
-        "desk main > switcher mic 1", "switcher programme > bob", "set desk 3 to main to 0", "set desk 4 to main to 0",
+        "Tape, recorder", "add player", "add desk 4 in 1 aux", "add switcher", "player left > desk 3",
+        "player right > desk 4", "desk main > switcher mic 1", "switcher programme > tape", "set desk 3 to main to 0",
+        "set desk 4 to main to 0",
     )  # fmt: skip
     sound = show.sounds[0].evolve(channels=2, unit="dBFS", level=-20.0)
     show = show.evolve(sounds=(sound,))
@@ -56,11 +57,11 @@ def test_left_and_right_keep_apart_from_player_to_ears():
     show = connect(show, "sound/ann", "player/play", "held")
     view = CueSolution(show, None)
     stems = {("ann", 1): noise(2000), ("ann", 2): np.zeros(2000, np.float32)}
-    heard = render(view.graph, view.state, ["bob"], stems, {})["bob"]
+    heard = render(view.graph, view.state, ["tape"], stems, {})["tape"]
     # a desk without stereo pairs sends each channel to both sides
     np.testing.assert_allclose(heard[:, 0], heard[:, 1], atol=1e-6)
     paired = setting(show, desk__ch3__mute=True)
-    assert not render(view.graph, CueSolution(paired, None).state, ["bob"], stems, {})["bob"].any()
+    assert not render(view.graph, CueSolution(paired, None).state, ["tape"], stems, {})["tape"].any()
 
 
 def test_the_demo_is_heard_in_stereo():

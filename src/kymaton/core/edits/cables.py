@@ -3,6 +3,7 @@
 from collections.abc import Iterable
 
 from kymaton.core.edits.ids import free_id, owner
+from kymaton.core.joining import no_room, why_not
 from kymaton.core.model.device import Cable
 from kymaton.core.model.show import Show, ShowError, validated
 
@@ -15,7 +16,13 @@ def taken_by(show: Show, port: str) -> list[Cable]:
 def connect(
     show: Show, source: str, target: str, kind: str, length_m: float = 0.0, channels: tuple[tuple[int, int], ...] = ()
 ) -> Show:
-    """A cable from an output to an input. An input of a device takes one cable, except through air."""
+    """A cable from an output to an input. Raises ShowError where it does not fit, or a socket is taken.
+
+    An input of a device takes one cable, except through air; an output has one plug for each of its sockets.
+    """
+    reason = why_not(show, source, target)
+    if reason is not None:
+        raise ShowError(reason)
     if owner(target) != "listener" and kind != "air":
         there = [c for c in taken_by(show, target) if c.target == target and c.kind != "air"]
         if there:
@@ -24,6 +31,9 @@ def connect(
         raise ShowError(f"{show.port_label(source)} is already connected to {show.port_label(target)}.")
     id = free_id(f"{source}-to-{target}", (c.id for c in show.cables))
     cable = Cable(id=id, source=source, target=target, kind=kind, length_m=length_m, channels=channels)
+    full = no_room(show, cable, [c for c in show.cables if c.source == source])
+    if full is not None:
+        raise ShowError(full)
     return validated(show.evolve(cables=(*show.cables, cable)))
 
 

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from msgspec import Struct, field
 
+from kymaton.core.joining import channel_pairs
 from kymaton.core.model import (
     Cable,
     Control,
@@ -35,9 +36,6 @@ if TYPE_CHECKING:
     BoolArray = NDArray[np.bool_]
 else:  # the names alone: NumPy's typing takes longer to load than the rest of this package
     FloatArray = IntArray = BoolArray = np.ndarray
-
-
-ONE_CHANNEL = ("XLR", "TRS 6.3 mm")  # what a socket for line level carries
 
 
 class Edge(Struct, frozen=True):
@@ -196,36 +194,9 @@ class _Builder:
             math.nan if route.high_hz is None else route.high_hz,
         )
 
-    def channels(self, port: str) -> int:
-        owner, _, name = port.partition("/")
-        if owner == "sound":
-            return self.show.sound(name).channels
-        return 2 if owner == "listener" else self.show.port(port).channels
-
-    def is_pair(self, port: str) -> bool:
-        """Whether a port of two channels is two sockets, of which one lead reaches the left one alone."""
-        return (
-            port in self.show.ports
-            and self.show.port(port).signal == "line"
-            and self.show.port(port).connector in ONE_CHANNEL
-        )
-
     def add_cable(self, cable: Cable) -> None:
-        """Channel by channel; one channel meets all of the other side (a mono earpiece is on both ears).
-
-        One lead from a pair of sockets to a single one carries the left side.
-        """
-        many, few = self.channels(cable.source), self.channels(cable.target)
-        if cable.channels:
-            pairs = list(cable.channels)
-        elif many == 2 and few == 1 and self.is_pair(cable.source):
-            pairs = [(1, 1)]
-        elif many == 1 or few == 1:
-            pairs = [(a, b) for a in range(1, many + 1) for b in range(1, few + 1)]
-        else:
-            pairs = [(c, c) for c in range(1, min(many, few) + 1)]
         air = cable.kind == "air"
-        for a, b in pairs:
+        for a, b in channel_pairs(self.show, cable):
             self.add(
                 self.node(cable.source, a),
                 self.node(cable.target, b),
