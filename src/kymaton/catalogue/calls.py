@@ -232,3 +232,42 @@ def call_phone(id: str, name: str = "Call phone") -> Device:
         controls=(speaker, *made.controls[1:]),
         battery_h=figure(5.0, 2.0),
     )
+
+
+def phone_call(id: str, name: str = "Phone call", bluetooth: bool = False, delay_ms: Number = 250.0) -> Device:
+    """A caller by phone: the phone is joined to the desk by a headset lead, or by Bluetooth, both ways.
+
+    `caller` is who rings; what they hear is what the desk sends to the phone.
+    """
+    way = figure(delay_ms + (100.0 if bluetooth else 0.0), 100.0) if isinstance(delay_ms, float) else delay_ms
+    line: dict[str, object] = {"maximum_level": 0.0, "nominal_level": -20.0}
+    plug = ("bluetooth", "") if bluetooth else ("line", "3.5 mm stereo")
+    level_dbu = 0.0 if bluetooth else -2.0
+    paired = switch(f"{id}/paired", f"{name.lower()} pairing") if bluetooth else None
+    uses = (use(paired.id),) if paired else ()
+    band = {"low_hz": 300.0, "high_hz": 3400.0}
+    return Device(
+        id=id,
+        name=name,
+        kind="phone",
+        detail="a call, by Bluetooth" if bluetooth else "a call, by a lead",
+        stage="picked-up",
+        ports=(
+            into("caller-mic", "caller mic", "acoustic"),
+            out("caller-ear", "caller ear", "acoustic"),
+            into("in", "in", *plug, **({} if bluetooth else line)),
+            out("out", "out", *plug, **({} if bluetooth else line)),
+        ),
+        routes=(
+            Route.checked(
+                source="caller-mic", target="out", gain_db=figure(HEADSET_GAIN_DB + level_dbu, 6.0), delay_ms=way,
+                controls=uses, **band,
+            ),
+            Route.checked(
+                source="in", target="caller-ear", gain_db=figure(EAR_GAIN_DB - level_dbu, 6.0), delay_ms=way,
+                controls=uses, **band,
+            ),
+        ),
+        controls=(paired,) if paired else (),
+        battery_h=figure(8.0, 3.0),
+    )  # fmt: skip

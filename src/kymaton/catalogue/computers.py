@@ -1,7 +1,7 @@
 """Computers as part of the sound: interfaces, a mix in a computer, virtual devices."""
 
 from kymaton.catalogue.boxes import line_out, through, typical
-from kymaton.catalogue.parts import Number, choice, figure, into, level, mute, out, use
+from kymaton.catalogue.parts import Number, choice, delay, figure, into, level, mute, out, switch, use
 from kymaton.core.model import Control, Device, Program, Route
 
 
@@ -153,4 +153,46 @@ def computer(id: str, name: str = "Computer", usb: int = 2) -> Device:
     return Device(
         id=id, name=name, kind="computer", detail="call, browser, playback, encoder", stage="mixed", ports=ports,
         routes=tuple(routes), controls=tuple(controls), programs=programs,
+    )  # fmt: skip
+
+
+def streaming_program(id: str, name: str = "Streaming program", inputs: int = 4, delay_ms: Number = 100.0) -> Device:
+    """A program that mixes sources with picture and sound, and encodes: each source with level, mute, *sync offset*.
+
+    It takes captures, webcams, interfaces and the sound of other programs; it gives the stream, a recording, and what
+    the one at the computer listens to (its monitor). Its latency is typical before look-ahead.
+    """
+    say = name.lower()
+    controls: list[Control] = []
+    routes: list[Route] = []
+    wait = figure(delay_ms, 50.0) if isinstance(delay_ms, float) else delay_ms
+    ways = (("stream", wait), ("file", figure(0.0)), ("monitor", typical(20.0, 10.0)))
+    for n in range(1, inputs + 1):
+        source = f"{id}/source{n}"
+        offset = delay(f"{source}/offset", f"{say} {n} sync offset", 0.0, 950.0)
+        controls += [
+            level(f"{source}/level", f"{say} {n}", "fader", 0.0),
+            mute(f"{source}/mute", f"{say} {n} sound"),
+            offset,
+            switch(f"{source}/monitor", f"{say} {n} monitored", False),
+        ]
+        strip = (use(f"{source}/level"), use(f"{source}/mute"), use(offset.id))
+        for target, late in ways:
+            heard = (*strip, use(f"{source}/monitor")) if target == "monitor" else strip
+            routes += [
+                Route(source=f"in{n}", target=target, source_channel=c, target_channel=c, kind="fader", delay_ms=late,
+                      controls=heard)
+                for c in (1, 2)
+            ]  # fmt: skip
+            if target != "monitor":
+                routes.append(Route(source=f"in{n}", target=target, medium="picture", delay_ms=late))
+    ports = (
+        *(into(f"in{n}", str(n), "usb", "", 2, picture=True) for n in range(1, inputs + 1)),
+        out("stream", "stream", "network", "", 2, picture=True),
+        out("file", "recording", "network", "", 2, picture=True),
+        out("monitor", "monitor", "usb", "", 2),
+    )
+    return Device(
+        id=id, name=name, kind="streaming-program", detail=f"{inputs} sources", stage="carried", ports=ports,
+        routes=tuple(routes), controls=tuple(controls),
     )  # fmt: skip

@@ -27,6 +27,50 @@ def headphones(id: str, name: str = "Headphones", gain_db: float = EAR_GAIN_DB) 
     return _to_ears(id, name, "headphones", "by lead", gain_db, figure(0.0), "TRS 6.3 mm")
 
 
+def bluetooth_headphones(id: str, name: str = "Bluetooth headphones", delay_ms: Number = 150.0) -> Device:
+    """Headphones by Bluetooth, stereo: late by what their codec takes (low-delay 30 to 80 ms, others 100 to 400)."""
+    return Device(
+        id=id,
+        name=name,
+        kind="headphones",
+        detail="Bluetooth",
+        stage="carried",
+        ports=(into("in", "", "bluetooth", channels=2), out("ears", "", "acoustic", channels=2)),
+        routes=tuple(
+            Route(source="in", target="ears", source_channel=c, target_channel=c, gain_db=figure(95.0, 6.0),
+                  delay_ms=figure(delay_ms, 60.0))
+            for c in (1, 2)
+        ),
+        battery_h=figure(15.0, 5.0),
+    )  # fmt: skip
+
+
+def viewer(id: str, name: str = "Viewer", loudspeaker: bool = False) -> Device:
+    """Somebody who watches the stream, on headphones or on a loudspeaker that others, and microphones, hear too."""
+    ears = out("ears", "", "acoustic", channels=1 if loudspeaker else 2)
+    sides = ((1, 1), (2, 1)) if loudspeaker else ((1, 1), (2, 2))
+    return Device(
+        id=id,
+        name=name,
+        kind="viewer",
+        detail="on a loudspeaker" if loudspeaker else "on headphones",
+        stage="carried",
+        ports=(
+            into("stream", "stream", "network", "", 2, picture=True),
+            ears,
+            out("seen", "screen", "acoustic", "", 0, picture=True),
+        ),
+        routes=(
+            *(
+                Route(source="stream", target="ears", source_channel=a, target_channel=b,
+                      gain_db=figure(89.0 if loudspeaker else 95.0, 6.0))
+                for a, b in sides
+            ),
+            Route(source="stream", target="seen", medium="picture", delay_ms=figure(30.0, 20.0)),
+        ),
+    )  # fmt: skip
+
+
 def in_ear(id: str, name: str = "In-ear", delay_ms: Number = 0.0, detail: str = "by lead") -> Device:
     """An in-ear set fed by one mono bus: by lead 0 ms, digital wireless 2–5, 2.4 GHz 4–25."""
     spread = 0.0 if delay_ms == 0.0 else 4.0

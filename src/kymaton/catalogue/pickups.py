@@ -1,7 +1,7 @@
 """What picks up sound: microphones, DI boxes, wireless sets, players and the phone."""
 
-from kymaton.catalogue.parts import Number, figure, into, out, switch, use
-from kymaton.core.model import Device, Route
+from kymaton.catalogue.parts import Number, figure, into, level, out, switch, use
+from kymaton.core.model import Device, Port, Route
 from kymaton.core.units import microphone_gain_db
 
 
@@ -64,6 +64,94 @@ def wireless_microphone(id: str, name: str = "Wireless mic", delay_ms: Number = 
         ports=(into("capsule", "", "acoustic"), out("out", "", "line", "XLR", balanced=True)),
         routes=(Route(source="capsule", target="out", gain_db=figure(-100.0), delay_ms=figure(delay_ms, 2.0)),),
         battery_h=figure(7.0, 2.0),
+    )
+
+
+def stereo_microphone(id: str, name: str = "Stereo mic", sensitivity_mv_per_pa: float = 12.0) -> Device:
+    """Two capsules in one body: a stereo sound goes into them side by side, a single one into both."""
+    made = microphone(id, name, "stereo", sensitivity_mv_per_pa, phantom=True)
+    gain_db = made.routes[0].gain_db
+    sides = ("left", "right")
+    return made.evolve(
+        ports=(
+            into("capsule", "", "acoustic", channels=2),
+            *(out(s, s, "mic", "XLR", balanced=True, phantom="needed") for s in sides),
+        ),
+        routes=tuple(
+            Route(source="capsule", source_channel=c, target=s, gain_db=gain_db) for c, s in enumerate(sides, 1)
+        ),
+    )
+
+
+def usb_microphone(id: str, name: str = "USB mic", delay_ms: Number = 10.0) -> Device:
+    """A microphone that is its own interface, with a headphone socket that hears the computer and itself direct."""
+    say = name.lower()
+    controls = (
+        level(f"{id}/gain", f"{say} gain", "gain", 0.0, 0.0, 30.0),
+        level(f"{id}/direct", f"{say} heard direct", "send", -90.0),
+    )
+    wait = figure(delay_ms, 5.0)
+    ears = [
+        Route(source=a, target="phones", target_channel=side, gain_db=figure(gain_db), delay_ms=late, controls=uses)
+        for a, gain_db, late, uses in (
+            ("play", 4.0, wait, ()),
+            ("capsule", -86.0, figure(1.0), (use(controls[0].id), use(controls[1].id))),
+        )
+        for side in (1, 2)
+    ]
+    return Device(
+        id=id,
+        name=name,
+        kind="usb-microphone",
+        detail="USB, headphones",
+        stage="picked-up",
+        ports=(
+            into("capsule", "", "acoustic"),
+            into("play", "playback", "usb"),
+            out("record", "USB", "usb", "USB A"),
+            out("phones", "headphones", "headphone", "3.5 mm stereo", 2),
+        ),
+        routes=(
+            Route(
+                source="capsule",
+                target="record",
+                gain_db=figure(-106.0),
+                delay_ms=wait,
+                controls=(use(controls[0].id),),
+            ),
+            *ears,
+        ),
+        controls=controls,
+    )
+
+
+def bluetooth_receiver(id: str, name: str = "Bluetooth receiver", delay_ms: Number = 200.0) -> Device:
+    """Bluetooth to line, stereo."""
+    return _bluetooth(id, name, "receiver", into("in", "", "bluetooth", channels=2),
+                      out("out", "", "line", "3.5 mm stereo", 2, nominal_level=-7.8, maximum_level=8.0), 8.0,
+                      delay_ms)  # fmt: skip
+
+
+def bluetooth_sender(id: str, name: str = "Bluetooth sender", delay_ms: Number = 100.0) -> Device:
+    """Line to Bluetooth, stereo."""
+    return _bluetooth(id, name, "sender", into("in", "", "line", "3.5 mm stereo", 2, nominal_level=-7.8),
+                      out("out", "", "bluetooth", channels=2), -8.0, delay_ms)  # fmt: skip
+
+
+def _bluetooth(id: str, name: str, detail: str, a: Port, b: Port, gain_db: float, delay_ms: Number) -> Device:
+    wait = figure(delay_ms, 100.0 if delay_ms == 200.0 else 50.0)
+    return Device(
+        id=id,
+        name=name,
+        kind="bluetooth",
+        detail=detail,
+        stage="picked-up" if detail == "receiver" else "carried",
+        ports=(a, b),
+        routes=tuple(
+            Route(source="in", target="out", source_channel=c, target_channel=c, gain_db=figure(gain_db), delay_ms=wait)
+            for c in (1, 2)
+        ),
+        battery_h=figure(8.0, 3.0),
     )
 
 

@@ -272,6 +272,51 @@ def switcher(
     )
 
 
+def encoding_switcher(id: str, name: str = "Encoding switcher", inputs: int = 4) -> Device:
+    """A switcher that encodes and streams by itself, with a second microphone input, USB out and headphones.
+
+    Its second output is what is set: the programme, or a clean feed without its sound.
+    """
+    plain = switcher(id, name, inputs)
+    say = name.lower()
+    second = choice(f"{id}/program2/takes", f"{say} second output takes", "programme", ("programme", "clean"))
+    mic2 = next(p for p in plain.ports if p.id == "mic1").evolve(id="mic2", name="mic 2")
+    outs = (
+        out("stream", "stream", "network", "RJ45", 2, picture=True),
+        out("usb", "USB", "usb", "USB C", 2, picture=True),
+        out("phones", "headphones", "headphone", "3.5 mm stereo", 2),
+    )
+    routes: list[Route] = []
+    for route in plain.routes:
+        if route.target == "program2":
+            if route.medium == "sound":
+                route = route.evolve(controls=(*route.controls, use(second.id, {"programme": 0.0})))
+            routes.append(route)
+            continue
+        routes.append(route)
+        for port, late, adds in (("stream", 100.0, 0.0), ("usb", 40.0, 0.0), ("phones", 0.0, 8.0)):
+            if port == "phones" and route.medium == "picture":
+                continue
+            gain_db = figure(route.gain_db.value + adds) if adds else route.gain_db
+            longer = figure(route.delay_ms.value + late, route.delay_ms.plus_minus + late / 2)
+            routes.append(route.evolve(target=port, gain_db=gain_db, delay_ms=longer))
+    first = [r for r in routes if r.source == "mic1"]
+    renamed = {f"{id}/mic1/{what}": f"{id}/mic2/{what}" for what in ("input", "level", "delay")}
+    routes += [
+        r.evolve(source="mic2", controls=tuple(u.evolve(control=renamed.get(u.control, u.control)) for u in r.controls))
+        for r in first
+    ]
+    more = [
+        c.evolve(id=renamed[c.id], name=c.name.replace("mic 1", "mic 2")) for c in plain.controls if c.id in renamed
+    ]
+    return plain.evolve(
+        detail=f"{inputs} in, streams",
+        ports=(*plain.ports, mic2, *outs),
+        routes=tuple(routes),
+        controls=(*plain.controls, *more, second),
+    )
+
+
 def _through(
     id: str, name: str, kind: str, detail: str, stage: str, a: Port, b: Port, sound: Figure, picture: Figure
 ) -> Device:

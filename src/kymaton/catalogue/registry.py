@@ -11,7 +11,7 @@ from typing import Any
 from msgspec import Struct
 
 from kymaton.catalogue import boxes, calls, computers, ends, links, pickups, pictures, sources
-from kymaton.catalogue.desk import desk
+from kymaton.catalogue.desk import desk, podcast_desk, usb_mixer
 from kymaton.catalogue.other_words import ALSO
 from kymaton.core.edits.ids import free_id
 from kymaton.core.model import Device, ShowError
@@ -20,7 +20,7 @@ from kymaton.core.nearest import did_you_mean
 ABBREVIATIONS = {"di", "hdmi", "sdi", "usb", "y"}
 # in which a person looks for a device: kinds of devices under a heading
 GROUPS: dict[str, tuple[str, ...]] = {
-    "Microphones": ("microphone", "wireless-microphone"),
+    "Microphones": ("microphone", "wireless-microphone", "usb-microphone"),
     "Instruments and players": (
         "keyboard", "drum-module", "record-mixer", "player", "media-player", "second-computer",
     ),
@@ -28,15 +28,18 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "Cameras and pictures": (
         "camera", "webcam", "virtual-camera", "laptop", "picture-player", "dock", "screen",
     ),
-    "Boxes between": ("di", "stereo-join", "plain-y", "y-lead", "isolator", "pad", "preamp", "stage-box", "delay-unit"),
-    "Desks and interfaces": ("desk", "interface", "monitor-controller"),
-    "Computers and network": ("computer", "computer-mix", "virtual-sound", "network-audio", "network-link", "usb-hub"),
-    "Picture with sound": (
-        "switcher", "capture", "embedder", "de-embedder", "frame-delay", "scaler", "converter", "hdmi-splitter",
-        "sdi-splitter", "hdmi-extender",
+    "Boxes between": (
+        "di", "stereo-join", "plain-y", "y-lead", "isolator", "pad", "preamp", "stage-box", "delay-unit",
+        "bluetooth",
     ),
-    "Ears and loudspeakers": ("headphones", "headphone-amplifier", "in-ear", "loudspeakers", "amplifier"),
-    "Stream and recording": ("encoder", "stream", "recorder"),
+    "Desks and interfaces": ("desk", "interface", "monitor-controller"),
+    "Computers and network": ("computer", "computer-mix", "virtual-sound", "network-audio", "usb-hub"),
+    "Picture with sound": (
+        "switcher", "capture", "embedder", "de-embedder", "frame-delay", "scaler", 
+    ),
+    "Picture from place to place": ("converter", "hdmi-splitter", "sdi-splitter", "hdmi-extender", "network-link"),
+    "Ears and loudspeakers": ("headphones", "headphone-amplifier", "in-ear", "loudspeakers", "amplifier", "viewer"),
+    "Stream and recording": ("encoder", "streaming-program", "stream", "recorder"),
 }  # fmt: skip
 OTHERS = "Others"
 
@@ -81,6 +84,10 @@ def _analogue(id: str, name: str, inputs: int = 4, aux: int = 1) -> Device:
     return made.evolve(detail=f"analogue, {inputs} in, {aux} aux")
 
 
+def _usb_desk(id: str, name: str, inputs: int = 16, aux: int = 6, returns: int = 1) -> Device:
+    return desk(id, name, inputs, aux, tracks=inputs, returns=returns)
+
+
 KINDS: tuple[Kind, ...] = (
     _microphone("dynamic mic", "for voices close by", 2.0),
     _microphone("condenser mic", "needs phantom power", 20.0, True),
@@ -101,15 +108,26 @@ KINDS: tuple[Kind, ...] = (
     _kind("y lead", "one output into two inputs", boxes.y_lead),
     _kind("isolator", "transformer against hum", boxes.isolating_transformer, "ch=channels"),
     _kind("pad", "makes a microphone softer", boxes.pad, "dB=loss_db"),
+    _microphone("kick mic", "dynamic, for loud and low instruments", 1.0),
+    _kind("stereo mic", "two capsules in one body, phantom power", pickups.stereo_microphone),
+    _kind("usb mic", "its own interface, with headphones", pickups.usb_microphone),
+    _kind("bluetooth receiver", "Bluetooth to line", pickups.bluetooth_receiver, "ms=delay_ms"),
+    _kind("bluetooth sender", "line to Bluetooth", pickups.bluetooth_sender, "ms=delay_ms"),
     _kind("preamp", "microphone to line", boxes.preamp, "ch=channels dB=gain_db"),
     _kind("stage box", "multicore", boxes.stage_box, "ch=channels"),
     _kind("interface", "for a computer", computers.interface, "in=inputs out=outputs ms=delay_ms"),
     _kind("handheld recorder", "two inputs, used as an interface", computers.interface, inputs=2, outputs=2),
     _kind("desk", "digital desk", desk, "in=inputs aux=aux ms=delay_ms"),
+    _kind("usb desk", "digital desk, every channel over USB", _usb_desk, "in=inputs aux=aux return=returns"),
+    _kind("usb mixer", "small mixer, its mix over USB", usb_mixer, "in=inputs aux=aux"),
+    _kind("podcast desk", "microphones, phone, Bluetooth, USB, headphones", podcast_desk, "in=inputs"),
     _kind("mixer", "small analogue mixer", _analogue, "in=inputs aux=aux"),
     _kind("monitor controller", "for the operator's ears", boxes.monitor_controller),
     _kind("headphone amp", "several headphones", boxes.headphone_amplifier, "out=outputs"),
     _kind("headphones", "with their amplifier, mono", ends.headphones),
+    _kind("bluetooth headphones", "late by their codec", ends.bluetooth_headphones, "ms=delay_ms"),
+    _kind("viewer", "watches the stream on headphones", ends.viewer),
+    _kind("viewer on a loudspeaker", "watches the stream aloud", ends.viewer, loudspeaker=True),
     _kind("in-ear", "by lead", ends.in_ear, "ms=delay_ms"),
     _kind("wireless in-ear", "2.4 GHz, 4 to 25 ms", ends.in_ear, "ms=delay_ms", delay_ms=12.0, detail="2.4 GHz"),
     _kind("loudspeakers", "powered", ends.loudspeakers),
@@ -120,6 +138,7 @@ KINDS: tuple[Kind, ...] = (
     _kind("keyboard", "stereo line", sources.keyboard),
     _kind("player", "computer that plays in stereo", pickups.stereo_player),
     _kind("computer mix", "multitrack mixed in a computer", computers.computer_mix, "in=inputs"),
+    _kind("streaming program", "mixes and encodes", computers.streaming_program, "in=inputs ms=delay_ms"),
     _kind("virtual sound", "a sound device made by a program", computers.virtual_sound),
     _kind(
         "call",
@@ -131,6 +150,8 @@ KINDS: tuple[Kind, ...] = (
     _kind("computer", "call, browser, playback and encoder on one", computers.computer, "usb=usb"),
     _kind("phone", "by Bluetooth", pickups.phone, "ms=delay_ms"),
     _kind("wired phone", "by a lead", pickups.phone, delay_ms=0.5),
+    _kind("phone call", "who rings, on a desk's phone socket", calls.phone_call, "ms=delay_ms"),
+    _kind("bluetooth phone call", "who rings, by Bluetooth", calls.phone_call, "ms=delay_ms", bluetooth=True),
     _kind("call phone", "runs a call, by a headset lead", calls.call_phone),
     _kind("second computer", "or console, HDMI with sound", sources.second_computer),
     _kind("media player", "plays files, HDMI with sound", links.media_player),
@@ -156,6 +177,7 @@ KINDS: tuple[Kind, ...] = (
     _kind("slides", "computer that shows pictures", pictures.slides),
     _kind("switcher", "embeds sound", pictures.switcher, "in=inputs ms=picture_delay_ms"),
     _kind("scaling switcher", "takes any format", pictures.switcher, "in=inputs ms=picture_delay_ms", scales=True),
+    _kind("encoding switcher", "streams by itself", pictures.encoding_switcher, "in=inputs"),
     _kind("capture", "HDMI to USB", pictures.capture, "ms=sound_ms"),
     _kind("encoder", "a computer", pictures.encoder, "ms=sound_ms"),
     _kind("encoder box", "HDMI to stream", links.encoder_box),

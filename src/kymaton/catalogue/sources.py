@@ -1,7 +1,7 @@
 """Instruments, players and other computers that make sound."""
 
 from kymaton.catalogue.boxes import through, typical
-from kymaton.catalogue.parts import figure, into, out
+from kymaton.catalogue.parts import figure, into, level, out, use
 from kymaton.core.model import Device, Route
 
 
@@ -33,12 +33,49 @@ def keyboard(id: str, name: str = "Keyboard") -> Device:
 
 
 def drum_module(id: str, name: str = "Drum module") -> Device:
-    return _stereo_source(id, name, "drum-module", "electronic, L R", "TS 6.3 mm", 14.0, 5.0)
+    """Electronic drums; what comes in at the aux input (a song to play to) is in its outputs too, and headphones."""
+    made = _stereo_source(id, name, "drum-module", "electronic, L R", "TS 6.3 mm", 14.0, 5.0)
+    wait = typical(1.0, 0.5)
+    ports = (
+        into("aux", "aux in", "line", "3.5 mm stereo", 2, nominal_level=-7.8, maximum_level=8.0),
+        out("phones", "headphones", "headphone", "TRS 6.3 mm", 2),
+    )
+    song = level(f"{id}/aux", f"{name.lower()} aux in level", "fader", 0.0)
+    routes = [
+        Route(source="aux", source_channel=c, target=side, gain_db=figure(6.0), delay_ms=wait, controls=(use(song.id),))
+        for c, side in enumerate(("left", "right"), 1)
+    ]
+    for c in (1, 2):
+        here = {"target": "phones", "source_channel": c, "target_channel": c}
+        routes.append(Route.checked(source="play", gain_db=figure(4.0), delay_ms=typical(5.0, 2.0), **here))
+        routes.append(
+            Route.checked(source="aux", gain_db=figure(-4.0), delay_ms=wait, controls=(use(song.id),), **here)
+        )
+    return made.evolve(ports=(*made.ports, *ports), routes=(*made.routes, *routes), controls=(song,))
 
 
 def record_mixer(id: str, name: str = "Record mixer") -> Device:
-    """A record player mixer: its record output does not follow the master level."""
-    return _stereo_source(id, name, "record-mixer", "record output", "phono", 10.0, 0.0)
+    """A record player mixer: its record output does not follow the master level, nor that of the booth."""
+    made = _stereo_source(id, name, "record-mixer", "record output", "phono", 10.0, 0.0)
+    say, outs = name.lower(), (("master", "master", "XLR", 12.0), ("booth", "booth", "TRS 6.3 mm", 12.0))
+    ports = tuple(out(o, t, "line", plug, 2, balanced=True, nominal_level=4.0) for o, t, plug, _ in outs)
+    levels = tuple(level(f"{id}/{o}", f"{say} {t} level", "fader", 0.0) for o, t, _, _ in outs)
+    routes = tuple(
+        Route(
+            source="play",
+            target=o,
+            source_channel=c,
+            target_channel=c,
+            kind="fader",
+            gain_db=figure(top),
+            controls=(use(f"{id}/{o}"),),
+        )
+        for o, _, _, top in outs
+        for c in (1, 2)
+    )
+    return made.evolve(
+        detail="record, master, booth", ports=(*made.ports, *ports), routes=(*made.routes, *routes), controls=levels
+    )
 
 
 def second_computer(id: str, name: str = "Second computer") -> Device:

@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from kymaton.core.cable_match import HDMI, lead_between
 from kymaton.core.model import Cable, Port, Show
 from kymaton.core.model.people import Unit
+from kymaton.core.units import unit_of
 from kymaton.core.words import the_port
 
-ANALOGUE = ("mic", "line", "instrument", "headphone", "speaker")
 ONE_CHANNEL = ("XLR", "TRS 6.3 mm")  # what a socket for line level carries
 NO_PLUG = ("held", "air", "Bluetooth", "network")  # what takes no socket, or goes through a router
 NEEDS: dict[tuple[Unit, Unit], str] = {
@@ -28,27 +28,20 @@ HEARS = {
 SPLITTERS = {HDMI: "an hdmi splitter", "USB A": "a second output", "USB C": "a second output", "BNC": "an sdi splitter"}
 
 
-def unit_of(port: Port) -> Unit:
-    """In which unit levels are told at a port."""
-    if port.signal == "acoustic":
-        return "dB SPL"
-    return "dBu" if port.signal in ANALOGUE else "dBFS"
-
-
 def why_not(show: Show, source: str, target: str) -> str | None:
     """Why nothing leads from a source to a target (port, sound or listener), as a sentence; None where it does."""
     a = show.ports[source][1] if source in show.ports else None
     b = show.ports[target][1] if target in show.ports else None
     if a is None:
         sound = show.sound(source.partition("/")[2])
-        unit = unit_of(b) if b is not None else show.listener(target.partition("/")[2]).unit
+        unit = unit_of(b.signal) if b is not None else show.listener(target.partition("/")[2]).unit
         if sound.unit != unit:
             where = the_port(show, target)
             return f"{sound.name} does not go into {where} like that: {NEEDS[sound.unit, unit]}."
         return None
     if b is None:
         listener = show.listener(target.partition("/")[2])
-        if unit_of(a) != listener.unit and not (a.picture and not a.channels):
+        if unit_of(a.signal) != listener.unit and not (a.picture and not a.channels):
             return f"{listener.name} does not hear {the_port(show, source)} like that: {HEARS[listener.unit]}."
         return None
     if lead_between(a, b) is None:

@@ -8,6 +8,7 @@ from kymaton.core.model.people import Unit
 SPEED_OF_SOUND_M_PER_S = 343.0  # dry air, 20 °C
 DBU_VOLT = 0.7746  # 0 dBu: 1 mW in 600 Ω
 DB_SPL_OF_ONE_PASCAL = 94.0
+DIGITAL_FULL_SCALE_DBU = 18.0  # EBU R 68: 0 dBFS at line level
 SILENT = -math.inf
 
 DIGITAL: frozenset[Signal] = frozenset({"usb", "hdmi", "sdi", "network", "bluetooth"})
