@@ -1,18 +1,27 @@
 """Whatever is typed or read: an answer, or one sentence; never anything else."""
 
 import contextlib
+from collections import Counter
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton.catalogue.registry import make_device
 from kymaton.core.errors import FileError
+from kymaton.core.joining import NO_PLUG, channel_pairs, why_not
 from kymaton.core.model import Show, ShowError
+from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.language.commands import read_command, suggestions
 from kymaton.language.people import read_brief
+from kymaton.language.script import build, read_any
 from kymaton.store.inputlist import add_inputs, parse_input_list
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO
+
+
+def is_out(show: Show, port: str) -> bool:
+    return show.port(port).direction == "out"
+
 
 DEMO_SHOW = read_show(DEMO)
 WORDS = st.sampled_from(
@@ -50,6 +59,66 @@ def test_a_line_of_the_brief(line):
 def test_a_kind_of_device(text):
     with contextlib.suppress(ShowError):
         assert make_device(text, ["desk"]).id != "desk"
+
+
+KINDS_OF_DEVICES = (
+    "dynamic mic",
+    "condenser mic",
+    "interface 2 in 2 out",
+    "usb desk 4 in 2 aux",
+    "usb mixer 2 in",
+    "podcast desk",
+    "player",
+    "computer",
+    "call 1 guest",
+    "call computer",
+    "camera with sound",
+    "encoding switcher",
+    "capture",
+    "streaming program 2 in",
+    "headphones",
+    "bluetooth headphones",
+    "bluetooth sender",
+    "loudspeakers",
+    "platform",
+    "track recorder",
+    "y lead",
+    "viewer",
+    "de-embedder",
+    "phone call",
+    "usb mic",
+    "screen",
+    "hdmi splitter",
+    "virtual sound",
+    "computer mix 2 in",
+)
+RIG = build(
+    ["Ada, voice, host", "Tune, playback, stereo", "Organ, instrument, -10 dBu", "Audience", "Card, recorder", "Room"]
+    + [f"add {kind}" for kind in KINDS_OF_DEVICES]
+)
+OUTS = sorted(p for p in (*RIG.ports, *(f"sound/{s.id}" for s in RIG.sounds)) if p not in RIG.ports or is_out(RIG, p))
+INS = sorted(
+    p for p in (*RIG.ports, *(f"listener/{x.id}" for x in RIG.listeners)) if p not in RIG.ports or not is_out(RIG, p)
+)
+MOST_LEVEL = {"dB SPL": 150.0, "dBu": 60.0, "dBFS": 30.0}
+
+
+@given(st.lists(st.tuples(st.sampled_from(OUTS), st.sampled_from(INS)), min_size=1, max_size=60))
+@settings(max_examples=60, deadline=None)
+def test_whatever_is_plugged_fits_and_no_level_is_beyond_belief(leads):
+    show, sockets = RIG, Counter()
+    for source, target in leads:
+        with contextlib.suppress(ShowError):
+            show = read_any(show, f"{source} > {target}").show
+    for cable in show.cables:
+        assert why_not(show, cable.source, cable.target) is None
+        if cable.kind not in NO_PLUG and cable.source in show.ports and show.port(cable.source).connector:
+            sockets.update({(cable.source, a) for a, _ in channel_pairs(show, cable)} or {(cable.source, 0)})
+    assert max(sockets.values(), default=1) == 1
+    view = CueSolution(show, None)
+    for listener, sound in view.arriving:
+        assert view.level(listener, sound) <= MOST_LEVEL[listener.unit]
+        assert all(b.delay_ms < 600_000 for b in view.bursts(listener, sound))
 
 
 CELLS = st.text(alphabet="ab1,;\"'=\t\n \r\u00e9", max_size=8) | st.sampled_from(

@@ -240,8 +240,10 @@ def phone_call(id: str, name: str = "Phone call", bluetooth: bool = False, delay
     `caller` is who rings; what they hear is what the desk sends to the phone.
     """
     way = figure(delay_ms + (100.0 if bluetooth else 0.0), 100.0) if isinstance(delay_ms, float) else delay_ms
-    line: dict[str, object] = {"maximum_level": 0.0, "nominal_level": -20.0}
-    plug = ("bluetooth", "") if bluetooth else ("line", "3.5 mm stereo")
+    sides = (into("in", "in", "line", "3.5 mm stereo"), out("out", "out", "line", "3.5 mm stereo"))
+    joined = tuple(p.evolve(nominal_level=-20.0, maximum_level=0.0) for p in sides)
+    if bluetooth:
+        joined = (into("in", "in", "bluetooth"), out("out", "out", "bluetooth"))
     level_dbu = 0.0 if bluetooth else -2.0
     paired = switch(f"{id}/paired", f"{name.lower()} pairing") if bluetooth else None
     uses = (use(paired.id),) if paired else ()
@@ -255,8 +257,7 @@ def phone_call(id: str, name: str = "Phone call", bluetooth: bool = False, delay
         ports=(
             into("caller-mic", "caller mic", "acoustic"),
             out("caller-ear", "caller ear", "acoustic"),
-            into("in", "in", *plug, **({} if bluetooth else line)),
-            out("out", "out", *plug, **({} if bluetooth else line)),
+            *joined,
         ),
         routes=(
             Route.checked(

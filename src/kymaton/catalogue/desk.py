@@ -184,7 +184,7 @@ def desk(
     ]  # fmt: skip
     usb = [out("usb-main", "USB main", "usb", channels=2)] if tracks else []
     usb += [out(f"track{n}", f"USB {n}", "usb") for n in range(1, min(tracks, inputs) + 1)]
-    usb += [into(f"play{n}", f"USB playback {n}", "usb", channels=2) for n in range(1, returns + 1)]
+    usb += [into(s.port, s.say, "usb", channels=2) for s in usb_strips(returns)]
     direct = tuple(
         Route(
             source=f"in{n}",
@@ -239,7 +239,7 @@ def podcast_desk(id: str, name: str = "Podcast desk", inputs: int = 4, headphone
     by itself. Headphones and the monitor output hear the programme.
     """
     heard = (("main", 0.0), ("monitor", 0.0), ("usb-main", -DIGITAL_FULL_SCALE_DBU))
-    main = Bus("main", "main", (*heard, *((f"phones{n}", 4.0) for n in range(1, headphones + 1))), 2)
+    main = Bus("main", "main", (*heard, *((f"phones{n}", -10.0) for n in range(1, headphones + 1))), 2)
     strips = [Strip(f"ch{n}", str(n), f"in{n}") for n in range(1, inputs + 1)]
     strips += [
         Strip("phone", "phone", "phone", 1, None, fixed_db=12.0),
@@ -254,19 +254,20 @@ def podcast_desk(id: str, name: str = "Podcast desk", inputs: int = 4, headphone
         Bus(bus, titles[bus], ((bus, adds_db),), 1, "post", every, leaves_out=(source,))
         for bus, source, adds_db in back
     ]
-    phone = {"nominal_level": -20.0, "maximum_level": 0.0}
+    jacks = (into("phone", "phone", "line", "3.5 mm stereo"), out("to-phone", "phone", "line", "3.5 mm stereo"))
+    phone_in, phone_out = (p.evolve(nominal_level=-20.0, maximum_level=0.0) for p in jacks)
     ports = (
         *mic_inputs(inputs),
-        into("phone", "phone", "line", "3.5 mm stereo", **phone),
+        phone_in,
         into("bluetooth", "Bluetooth", "bluetooth"),
         into("play1", "USB", "usb", channels=2),
         *line_outs((main,)),
         out("monitor", "monitor", "line", "TRS 6.3 mm", 2, balanced=True, nominal_level=4.0, maximum_level=22.0),
         *(out(f"phones{n}", f"headphones {n}", "headphone", "TRS 6.3 mm", 2) for n in range(1, headphones + 1)),
         out("usb-main", "USB", "usb", channels=2),
-        out("to-phone", "phone", "line", "3.5 mm stereo", **phone),
+        phone_out,
         out("to-bluetooth", "Bluetooth", "bluetooth"),
         out("to-usb", "USB mix-minus", "usb"),
     )
     detail = f"{inputs} in, phone, Bluetooth, USB"
-    return mixing(id, name, "desk", detail, strips, main, sends, ports, figure(3.0, 1.5))
+    return mixing(id, name, "desk", detail, strips, main, sends, ports, figure(1.5, 0.9))

@@ -275,11 +275,14 @@ def switcher(
 def encoding_switcher(id: str, name: str = "Encoding switcher", inputs: int = 4) -> Device:
     """A switcher that encodes and streams by itself, with a second microphone input, USB out and headphones.
 
-    Its second output is what is set: the programme, or a clean feed without its sound.
+    Its second output is what is set: the programme, or a clean feed without its sound. Its headphones hear the
+    programme, or one input alone (solo).
     """
     plain = switcher(id, name, inputs)
     say = name.lower()
     second = choice(f"{id}/program2/takes", f"{say} second output takes", "programme", ("programme", "clean"))
+    titles = {"mic1": "mic 1", "mic2": "mic 2", **{f"hdmi{n}": f"HDMI {n}" for n in range(1, inputs + 1)}}
+    solo = choice(f"{id}/phones/takes", f"{say} headphones take", "programme", ("programme", *titles.values()))
     mic2 = next(p for p in plain.ports if p.id == "mic1").evolve(id="mic2", name="mic 2")
     outs = (
         out("stream", "stream", "network", "RJ45", 2, picture=True),
@@ -298,14 +301,21 @@ def encoding_switcher(id: str, name: str = "Encoding switcher", inputs: int = 4)
             if port == "phones" and route.medium == "picture":
                 continue
             gain_db = figure(route.gain_db.value + adds) if adds else route.gain_db
-            longer = figure(route.delay_ms.value + late, route.delay_ms.plus_minus + late / 2)
-            routes.append(route.evolve(target=port, gain_db=gain_db, delay_ms=longer))
+            longer = figure(route.delay_ms.value + late, route.delay_ms.plus_minus + late / 20)  # both by one encoder
+            ways = (*route.controls, use(solo.id, {"programme": 0.0})) if port == "phones" else route.controls
+            routes.append(route.evolve(target=port, gain_db=gain_db, delay_ms=longer, controls=ways))
     first = [r for r in routes if r.source == "mic1"]
     renamed = {f"{id}/mic1/{what}": f"{id}/mic2/{what}" for what in ("input", "level", "delay")}
     routes += [
         r.evolve(source="mic2", controls=tuple(u.evolve(control=renamed.get(u.control, u.control)) for u in r.controls))
         for r in first
     ]
+    routes += [  # solo: as it comes in, whatever its switch says
+        Route(source=p, target="phones", source_channel=c, target_channel=c,
+              gain_db=figure(8.0 - (LINE_FULL_SCALE_DBU if p.startswith("mic") else 0.0)),
+              controls=(use(solo.id, {title: 0.0}),))
+        for p, title in titles.items() for c in (1, 2)
+    ]  # fmt: skip
     more = [
         c.evolve(id=renamed[c.id], name=c.name.replace("mic 1", "mic 2")) for c in plain.controls if c.id in renamed
     ]
@@ -313,7 +323,7 @@ def encoding_switcher(id: str, name: str = "Encoding switcher", inputs: int = 4)
         detail=f"{inputs} in, streams",
         ports=(*plain.ports, mic2, *outs),
         routes=tuple(routes),
-        controls=(*plain.controls, *more, second),
+        controls=(*plain.controls, *more, second, solo),
     )
 
 
@@ -335,9 +345,11 @@ def _through(
     )
 
 
-def capture(id: str, name: str = "Capture", sound_ms: Number = 60.0, picture_ms: Number = 60.0) -> Device:
-    """HDMI to USB (typical 30–150 ms)."""
-    return _through(
+def capture(
+    id: str, name: str = "Capture", sound_ms: Number = 60.0, picture_ms: Number = 60.0, most_fps: float = 0.0
+) -> Device:
+    """HDMI to USB (typical 30–150 ms); a cheap one gives `most_fps` frames a second and no more."""
+    made = _through(
         id,
         name,
         "capture",
@@ -348,6 +360,10 @@ def capture(id: str, name: str = "Capture", sound_ms: Number = 60.0, picture_ms:
         figure(sound_ms, 30.0),
         figure(picture_ms, 30.0),
     )
+    if not most_fps:
+        return made
+    hdmi, usb = made.ports
+    return made.evolve(detail=f"HDMI to USB, {most_fps:g} frames", ports=(hdmi.evolve(most_frames_per_s=most_fps), usb))
 
 
 def encoder(

@@ -35,7 +35,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "Desks and interfaces": ("desk", "interface", "monitor-controller"),
     "Computers and network": ("computer", "computer-mix", "virtual-sound", "network-audio", "usb-hub"),
     "Picture with sound": (
-        "switcher", "capture", "embedder", "de-embedder", "frame-delay", "scaler", 
+        "switcher", "capture", "embedder", "de-embedder", "frame-delay", "scaler",
     ),
     "Picture from place to place": ("converter", "hdmi-splitter", "sdi-splitter", "hdmi-extender", "network-link"),
     "Ears and loudspeakers": ("headphones", "headphone-amplifier", "in-ear", "loudspeakers", "amplifier", "viewer"),
@@ -60,8 +60,13 @@ class Kind(Struct, frozen=True):
     @property
     def name(self) -> str:
         """The name a device of this kind gets when none is said."""
-        said = " ".join(w.upper() if w in ABBREVIATIONS else w for w in self.words.split())
-        return said[:1].upper() + said[1:]
+        return capital(self.words)
+
+
+def capital(words: str) -> str:
+    """Words as a name: `USB mixer`."""
+    said = " ".join(w.upper() if w in ABBREVIATIONS else w for w in words.split())
+    return said[:1].upper() + said[1:]
 
 
 def _kind(words: str, about: str, make: Callable[..., Device], numbers: str = "", **fixed: Any) -> Kind:
@@ -178,7 +183,7 @@ KINDS: tuple[Kind, ...] = (
     _kind("switcher", "embeds sound", pictures.switcher, "in=inputs ms=picture_delay_ms"),
     _kind("scaling switcher", "takes any format", pictures.switcher, "in=inputs ms=picture_delay_ms", scales=True),
     _kind("encoding switcher", "streams by itself", pictures.encoding_switcher, "in=inputs"),
-    _kind("capture", "HDMI to USB", pictures.capture, "ms=sound_ms"),
+    _kind("capture", "HDMI to USB", pictures.capture, "ms=sound_ms fps=most_fps"),
     _kind("encoder", "a computer", pictures.encoder, "ms=sound_ms"),
     _kind("encoder box", "HDMI to stream", links.encoder_box),
     _kind("network link", "from one room to another", links.network_link, "ms=delay_ms"),
@@ -208,14 +213,20 @@ def find_kind(text: str) -> Kind:
     return _found(text)[0]
 
 
-def _found(text: str) -> tuple[Kind, str]:
-    """The kind whose words begin the text, and what is left of it."""
+def usual_name(text: str) -> str:
+    """The name of a device that is asked for by these words: what it was called."""
+    kind, _, words = _found(text)
+    return kind.name if words == kind.words else capital(words)
+
+
+def _found(text: str) -> tuple[Kind, str, str]:
+    """The kind whose words begin the text, what is left of it, and which words these were."""
     said = " ".join(text.lower().replace("-", " ").split())
     known = [(words, kind) for kind in all_kinds() for words in (kind.words, *kind.also)]
     for words, kind in sorted(known, key=lambda k: -len(k[0])):
         for form in (words, f"{words}s"):  # one, or many
             if f"{said} ".startswith(f"{form.replace('-', ' ')} "):
-                return kind, " ".join(text.split())[len(form) :]
+                return kind, " ".join(text.split())[len(form) :], words
     raise ShowError(f"The catalogue has nothing called '{text.strip()}'.{did_you_mean(said, (w for w, _ in known))}")
 
 
@@ -234,7 +245,7 @@ def make_device(text: str, taken: Iterable[str], name: str = "") -> Device:
     Numbers that the kind does not know, or that make no sense, are refused by name.
     """
     wanted, _, said_name = text.partition(" as ")
-    kind, rest = _found(wanted)
+    kind, rest, _ = _found(wanted)
     values: dict[str, Any] = dict(kind.fixed)
     for number, unit in NUMBER.findall(rest):
         parameter = kind.numbers.get(unit) or kind.numbers.get(unit.lower())
@@ -248,7 +259,7 @@ def make_device(text: str, taken: Iterable[str], name: str = "") -> Device:
     left = NUMBER.sub("", rest).replace(",", " ").strip()
     if left:
         raise ShowError(f"'{left}' says nothing about a {kind.words}.")
-    title = said_name.strip() or name or kind.name
+    title = said_name.strip() or name or usual_name(wanted)
     made = kind.make(free_id(title, taken), title, **values)
     return made.evolve(made=" ".join((kind.words + rest).split()))
 

@@ -74,7 +74,7 @@ def record_mixer(id: str, name: str = "Record mixer") -> Device:
         for c in (1, 2)
     )
     return made.evolve(
-        detail="record, master, booth", ports=(*made.ports, *ports), routes=(*made.routes, *routes), controls=levels
+        detail="3 outputs", ports=(*made.ports, *ports), routes=(*made.routes, *routes), controls=levels
     )
 
 

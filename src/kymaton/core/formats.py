@@ -33,6 +33,14 @@ def read_format(text: str) -> Picture:
     return Picture(width=width, height=height, rate=f"{rate.numerator}/{rate.denominator}")
 
 
+def frames_per_s(written: str) -> float:
+    """The whole pictures a second of a format as it stands on gear; an interlaced one has half of its fields."""
+    match = re.fullmatch(r"\d+([pi])(\d+(?:\.\d+)?)", written)
+    if match is None:
+        raise ShowError(f"'{written}' is not a picture format like 1080p25.")
+    return float(match[2]) / (2 if match[1] == "i" else 1)
+
+
 def format_text(picture: Picture) -> str:
     """A picture format as it stands on gear: `1080p25`, `2160p29.97`."""
     return f"{picture.height}p{round(float(Fraction(picture.rate)), 2):g}"

@@ -10,7 +10,7 @@ from collections.abc import Callable, Sequence
 
 from msgspec import Struct
 
-from kymaton.catalogue.registry import all_kinds, find_kind, how_many, make_device
+from kymaton.catalogue.registry import all_kinds, how_many, make_device, usual_name
 from kymaton.core.checks.wiring import LONGEST_M
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.edits.cues import put_cue
@@ -28,7 +28,7 @@ from kymaton.core.model.device import Value
 from kymaton.core.nearest import did_you_mean
 from kymaton.core.planning.fixes import value_text
 from kymaton.core.words import joined
-from kymaton.language.patch import MOST_AT_ONCE, NUMBERED, Patch, completions, read_patch
+from kymaton.language.patch import MOST_AT_ONCE, NUMBERED, Patch, completions, expanded, read_patch
 
 ALL = "in all cues"
 MOST_DEVICES = 64  # at once; chosen
@@ -72,7 +72,8 @@ def find_devices(show: Show, text: str) -> list[Device]:
     whole = " ".join(text.lower().split())
     if any(whole in (d.name.lower(), d.id) for d in show.devices):
         return [find_device(show, text)]
-    return list({d.id: d for d in (find_device(show, name) for name in text.split(","))}.values())
+    names = [name for part in text.split(",") for name in expanded(show, part)]
+    return list({d.id: d for d in (find_device(show, name) for name in names)}.values())
 
 
 def _add(show: Show, rest: str, where: Where) -> Patch:
@@ -92,7 +93,7 @@ def _add(show: Show, rest: str, where: Where) -> Patch:
 
 def _fresh_name(show: Show, text: str) -> str:
     """`Dynamic mic 2` when there is a Dynamic mic; empty when the kind's own name is free or a name is said."""
-    name, taken = find_kind(text.partition(" as ")[0]).name, {d.name.lower() for d in show.devices}
+    name, taken = usual_name(text.partition(" as ")[0]), {d.name.lower() for d in show.devices}
     if name.lower() not in taken:
         return ""
     number = 2
@@ -117,6 +118,16 @@ def _put(show: Show, rest: str, where: Where) -> Patch:
     for device in devices:
         show = put_device(show, show.device(device.id).evolve(place=place))
     return Patch(show, f"put {joined(d.name for d in devices)} in {place_name.strip()}")
+
+
+def _power(show: Show, rest: str, where: Where) -> Patch:
+    names, found, supply = rest.rpartition(" from ")
+    if not found or not supply.strip():
+        raise ShowError("Say: power, the device, from, a supply.")
+    devices = find_devices(show, names)
+    for device in devices:
+        show = put_device(show, show.device(device.id).evolve(mains=supply.strip()))
+    return Patch(show, f"power {joined(d.name for d in devices)} from {supply.strip()}")
 
 
 def _rename(show: Show, rest: str, where: Where) -> Patch:
@@ -207,23 +218,32 @@ def _limit(show: Show, rest: str, where: Where) -> Patch:
 
 
 RANGE = re.compile(r"\b(\d+)\s*-\s*(\d+)\b")
-FADER = re.compile(r"^(.*\d) fader$")
+FADER = re.compile(r"^(.+) fader$")
 
 
 def find_controls(show: Show, text: str) -> list[Control]:
     """The controls of these names: `desk 1 gain`, `desk ch 1 fader`, `desk 1-6 to aux 1`. Raises ShowError."""
+    return [find_control(show, name) for name in _each(text)]
+
+
+def _each(text: str) -> list[str]:
+    """`desk 1-2 to aux 3-4` as four names."""
     parts = RANGE.search(text)
     if parts is None or not 0 < int(parts[2]) - int(parts[1]) < MOST_AT_ONCE:
-        return [find_control(show, text)]
+        return [text]
     numbers = range(int(parts[1]), int(parts[2]) + 1)
-    return [find_control(show, f"{text[: parts.start()]}{n}{text[parts.end() :]}") for n in numbers]
+    names = [name for n in numbers for name in _each(f"{text[: parts.start()]}{n}{text[parts.end() :]}")]
+    if len(names) > MOST_AT_ONCE:
+        raise ShowError(f"'{text.strip()}' are {len(names)} controls, more than are set at once.")
+    return names
 
 
 def find_control(show: Show, text: str) -> Control:
     """The control of this name, or its id. Raises ShowError."""
     said = " ".join(text.lower().split())
     short = NUMBERED.sub("", said)
-    for name in dict.fromkeys((said, short, FADER.sub(r"\1 to main", short), f"{short} to", said.removeprefix("the "))):
+    fader = (FADER.sub(r"\1 to main", short), FADER.sub(r"\1 output", short))
+    for name in dict.fromkeys((said, short, *fader, f"{short} to", said.removeprefix("the "))):
         found = [c for c in show.controls() if name in (c.name.lower(), c.id)]
         if found:
             return found[0]
@@ -269,6 +289,7 @@ VERBS: dict[str, Callable[[Show, str, Where], Patch]] = {
     "open": _open,
     "unmute": _open,
     "put": _put,
+    "power": _power,
     "limit": _limit,
 }
 

@@ -17,6 +17,7 @@ from kymaton.core.nearest import did_you_mean
 RANGE = re.compile(r"^((?:.* )?)(\d+)\s*-\s*(\d+)$")
 NUMBERED = re.compile(r"\b(?:ch|chan|channel|in|input)\.?\s+(?=\d)")  # `desk ch 1` is `desk 1`
 MOST_AT_ONCE = 256
+SIDES = ("left", "right")
 MOUTH_M = 0.1  # a voice at its microphone, when no distance is said
 METRES = re.compile(r"\s+(\d+(?:\.\d+)?)\s*m$")
 
@@ -55,7 +56,7 @@ def read_patch(show: Show, line: str) -> Patch:
 
 
 def _connect(show: Show, left: str, right: str, metres: float | None) -> Patch:
-    source, target = find_end(show, left, "out"), find_end(show, right, "in")
+    source, target = find_ends(show, left, "out"), find_ends(show, right, "in")
     pairs = _pairs(show, source, target)
     needs = []
     for a, b in pairs:
@@ -84,6 +85,10 @@ def _pairs(show: Show, source: End, target: End) -> list[tuple[str, str]]:
     for a in free_out:
         for b in free_in:
             if joins(show, a, b):
+                pair = [p for p in source.ports if not source.said and show.port(p).name in SIDES] if a != b else []
+                stereo = target.owner != "listener" and b in show.ports and show.port(b).channels == 2
+                if stereo and len(pair) == 2 and a in pair:
+                    return [(p, b) for p in pair]
                 if source.said and len(source.ports) > 1:
                     begin = free_in.index(b)
                     return list(zip(source.ports, free_in[begin : begin + len(source.ports)], strict=False))
@@ -118,8 +123,10 @@ def joins(show: Show, source: str, target: str) -> bool:
 
 
 def _side(show: Show, source: str, target: str, kind: str) -> tuple[tuple[int, int], ...]:
-    """Which side of a lead that splits goes into a mono input: left first, then right."""
+    """Which side of a stereo socket a lead is for: of one that splits the left first; else as the output is called."""
     a, b = _port(show, source), _port(show, target)
+    if a is not None and b is not None and (a.channels, b.channels) == (1, 2) and a.name in SIDES:
+        return ((1, SIDES.index(a.name) + 1),)
     if " 2 x " not in kind or a is None or b is None or (a.channels, b.channels) != (2, 1):
         return ()
     used = {c.channels for c in taken_by(show, source)}
@@ -180,6 +187,18 @@ def owners(show: Show, way: str) -> list[tuple[str, str]]:
     return people + [(d.name, d.id) for d in show.devices]
 
 
+def find_ends(show: Show, text: str, way: str) -> End:
+    """What a side of a patch line means: of several devices in a row (`kit mic 1-7`), one port of each."""
+    names = expanded(show, text)
+    if len(names) == 1:
+        return find_end(show, text, way)
+    ports = []
+    for end in (find_end(show, name, way) for name in names):
+        sounding = [p for p in end.ports if show.port(p).channels] or list(end.ports)
+        ports.append(next((p for p in sounding if not taken_by(show, p)), sounding[0]))
+    return End("several", tuple(ports), True)
+
+
 def find_end(show: Show, text: str, way: str, exact: bool = False) -> End:
     """What a side of a patch line means; unless `exact`, `desk 1` may mean desk aux 1 where outputs are asked for.
 
@@ -205,6 +224,16 @@ def find_end(show: Show, text: str, way: str, exact: bool = False) -> End:
         return find_end(show, said.removeprefix("the "), way, exact)
     likely = did_you_mean(text, (name for name, _ in options))
     raise ShowError(f"Nothing here is called '{text.strip()}'.{likely}")
+
+
+def expanded(show: Show, text: str) -> list[str]:
+    """`kit mic 1-3` as the names of three devices, where these are devices; else the text itself."""
+    found = RANGE.match(" ".join(text.split()))
+    if found is None or not 0 <= int(found[3]) - int(found[2]) < MOST_AT_ONCE:
+        return [text]
+    names = [f"{found[1]}{n}" for n in range(int(found[2]), int(found[3]) + 1)]
+    known = {d.name.lower() for d in show.devices}
+    return names if all(name.lower() in known for name in names) else [text]
 
 
 def _device_end(show: Show, id: str, port: str, way: str, exact: bool) -> End:

@@ -31,6 +31,19 @@ LEVELS: dict[str, tuple[float, Unit]] = {
     "click": (-20.0, "dBFS"),
     "phone": (-20.0, "dBFS"),
 }
+# what people call their sounds, with the typical level at 1 m (dB SPL; assumed, singing 75 to 95, a kit 95 to 110)
+CALLED: dict[str, tuple[str, float]] = {
+    "drums": ("instrument", 102.0), "drum kit": ("instrument", 102.0), "kit": ("instrument", 102.0),
+    "percussion": ("instrument", 95.0), "guitar": ("instrument", 72.0), "guitar amp": ("instrument", 92.0),
+    "bass amp": ("instrument", 92.0), "piano": ("instrument", 80.0), "accordion": ("instrument", 82.0),
+    "concertina": ("instrument", 82.0), "fiddle": ("instrument", 78.0), "violin": ("instrument", 78.0),
+    "cello": ("instrument", 75.0), "flute": ("instrument", 78.0), "trumpet": ("instrument", 95.0),
+    "brass": ("instrument", 95.0), "saxophone": ("instrument", 88.0), "choir": ("instrument", 85.0),
+    "vocals": ("voice", 82.0), "singing": ("voice", 82.0), "singer": ("voice", 82.0), "speech": ("voice", 66.0),
+    "music": ("playback", -20.0), "song": ("playback", -20.0), "video": ("playback", -20.0),
+    "jingle": ("playback", -20.0), "metronome": ("click", -20.0), "caller": ("phone", -20.0),
+}  # fmt: skip
+ON_EARS = ("in-ear", "headphones", "monitor", "wedge")  # who says so hears something
 PRIVATE = ("talkback", "phone")
 STEREO = re.compile(r"^stereo(?:\s+(\d+(?:\.\d+)?)\s*%)?$")
 LEVEL = re.compile(r"^(-?\d+(?:\.\d+)?)\s*(dbfs|dbu|db spl|db)$")
@@ -49,15 +62,20 @@ def read_brief(show: Show, line: str) -> Brief:
     if not parts:
         raise ShowError("Type a name, then what they make or how they listen: Maren, voice, host.")
     name, words = parts[0], [p.lower() for p in parts[1:]]
-    if len(parts) == 1 and name.lower() in THINGS:
-        words = [name.lower()]
+    called = next((w for w in words if w in CALLED), None)
     sounds = [SOUND_WORDS[w] for w in words if w in SOUND_WORDS]
+    if called is not None and not sounds:
+        sounds = [CALLED[called][0]]
     listens = [w for w in words if w in LISTENER_KINDS]
+    if not sounds and not listens:
+        sounds, listens, called = _by_name(name.lower(), words)
     if not sounds and not listens:
         raise ShowError(f"Say what {name} makes or how they listen, for example: {name}, voice, host.")
     level = next((m for w in words if (m := LEVEL.match(w))), None)
     stereo = next((m for w in words if (m := STEREO.match(w))), None)
-    known = {*SOUND_WORDS, *LISTENER_KINDS, "private"}
+    known = {*SOUND_WORDS, *LISTENER_KINDS, *CALLED, "private"}
+    if any(x.name.lower() == name.lower() for x in show.listeners) and listens:
+        raise ShowError(f"There is a listener called {name} already.")
     place: str | None = None
     whose = next((p[3:].strip() for p in parts[1:] if p.lower().startswith("of ") and p[3:].strip()), None)
     if whose is not None:
@@ -78,6 +96,8 @@ def read_brief(show: Show, line: str) -> Brief:
     for kind in sounds:
         title = name if len(sounds) == 1 else f"{name}, {kind}"
         value, unit = LEVELS[kind]
+        if called is not None and CALLED[called][0] == kind:
+            value = CALLED[called][1]
         if level is not None:
             value, unit = float(level[1]), UNITS[level[2]]
         sound = Sound.checked(
@@ -106,6 +126,17 @@ def read_brief(show: Show, line: str) -> Brief:
         show = add_listener(show, listener)
         made.append(way)
     return Brief(show, f"add {name}, {joined(made)}")
+
+
+def _by_name(name: str, words: list[str]) -> tuple[list[str], list[str], str | None]:
+    """Sounds and ways of listening that the name itself tells, or what somebody has on the ears."""
+    if name in THINGS:
+        return [], [name], None
+    if any(w in ON_EARS for w in words):
+        return [], ["performer"], None
+    if name in CALLED:
+        return [CALLED[name][0]], [], name
+    return ([SOUND_WORDS[name]] if name in SOUND_WORDS else []), [], None
 
 
 UNITS: dict[str, Unit] = {"dbfs": "dBFS", "dbu": "dBu", "db spl": "dB SPL", "db": "dB SPL"}

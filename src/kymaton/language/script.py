@@ -1,11 +1,12 @@
 """A whole show in lines: everything that can be typed anywhere, in one place, and what a text file of lines makes.
 
 A line is what the map and the brief take, or one of these: `title Sunday`, `venue Hall`, `date 2026-12-12`,
-`policy music`, `person Maren Oduya, host`, `place Hall, air 3 m`, `cue Talk, 12 min, before air: note`, `Gus must not
-hear Gus, Ada`, `Ada must hear Click within 20 ms`, `Ada must see slides`, `camera shows Ada, Fiddle`, `group Kit: kick
-mic, snare mic`, `on air switcher hdmi 1`. `in Talk, Song: …` says in which cues a line holds. What has no words of its
-own is said exactly, by a pointer as in RFC 6901, with ids for what stands in lists: `exactly sounds/ada/level = 64`,
-and `exactly devices/- = {…}` for one more. Empty lines, and lines that begin with #, say nothing.
+`policy music`, `picture 1080p25`, `person Maren Oduya, host`, `place Hall, air 3 m`, `cue Talk, 12 min, before air:
+note`, `Gus must not hear Gus, Ada`, `Ada must hear Click within 20 ms`, `Ada must see slides`, `camera shows Ada,
+Fiddle`, `camera delay is 80 ± 5 measured`, `group Kit: kick mic, snare mic`, `on air switcher hdmi 1`. `in Talk,
+Song: …` says in which cues a line holds. What has no words of its own is said exactly, by a pointer as in RFC 6901,
+with ids for what stands in lists: `exactly sounds/ada/level = 64`, and `exactly devices/- = {…}` for one more. Empty
+lines, and lines that begin with #, say nothing.
 """
 
 import json
@@ -17,15 +18,17 @@ from typing import Any
 import msgspec
 
 from kymaton.core.edits.cues import add_cue, put_cue
+from kymaton.core.edits.figures import figures_of, put_figure, read_figure
 from kymaton.core.edits.ids import free_id
 from kymaton.core.edits.people import add_person, place_called, put_person, put_place
+from kymaton.core.formats import read_format
 from kymaton.core.model import MicrophoneGroup, Show, ShowError, Want, Wish
 from kymaton.core.model.record import checked
 from kymaton.core.model.show import validated
 from kymaton.core.nearest import did_you_mean
 from kymaton.core.words import joined
 from kymaton.language import brief
-from kymaton.language.commands import EVERY_VERB, find_device, is_command, read_command
+from kymaton.language.commands import EVERY_VERB, find_devices, is_command, read_command
 from kymaton.language.hand_actions import SPELLINGS, add_hand_action
 from kymaton.language.patch import Patch, find_end
 from kymaton.language.picture_wishes import add_picture_wish
@@ -36,6 +39,7 @@ SHOWS = re.compile(r"^(.+?)\s+shows\s+(.+)$", re.IGNORECASE)
 IN_CUES = re.compile(r"^in\s+(.+?):\s+(.+)$", re.IGNORECASE)
 MINUTES = re.compile(r"^(\d+(?:\.\d+)?)\s*min(?:utes?)?$")
 AIR = re.compile(r"^air\s+(\d+(?:\.\d+)?)\s*m$")
+FIGURE = re.compile(r"^(.+?)\s+(picture delay|sound delay|delay|gain|power|battery)\s+is\s+(.+)$", re.IGNORECASE)
 WANTS = {"must": Want.MUST, "must not": Want.MUST_NOT, "may": Want.ANY}
 EXACTLY = "exactly "
 MOST_LINES = 20_000
@@ -96,6 +100,8 @@ def read_any(show: Show, line: str, cue: str | None = None, here: bool | None = 
         return Patch(*add_picture_wish(show, line, cue))
     if is_command(line):
         return read_command(show, line, cue, here)
+    if FIGURE.match(line):
+        return _figure(show, line)
     if SHOWS.match(line):
         return _shows(show, line)
     if rest and "," not in line:
@@ -124,6 +130,10 @@ def _date(show: Show, text: str) -> Patch:
 
 def _policy(show: Show, text: str) -> Patch:
     return Patch(checked(Show, {**_plain(show), "policy": text.lower()}), f"expect what {text} needs")
+
+
+def _picture(show: Show, text: str) -> Patch:
+    return Patch(show.evolve(picture=read_format(text)), f"change the picture to {text}")
 
 
 def _person(show: Show, text: str) -> Patch:
@@ -167,7 +177,7 @@ def _group(show: Show, text: str) -> Patch:
     name, colon, members = text.partition(":")
     if not colon or not members.strip():
         raise ShowError("Say: group, a name, a colon, and the microphones.")
-    devices = tuple(find_device(show, member).id for member in members.split(","))
+    devices = tuple(d.id for d in find_devices(show, members))
     others = [g for g in show.microphone_groups if g.name.lower() != name.strip().lower()]
     id = free_id(name, (g.id for g in others))
     group = MicrophoneGroup(id=id, name=name.strip(), devices=devices)
@@ -180,6 +190,7 @@ HEADS: dict[str, Callable[[Show, str], Patch]] = {
     "notes": _notes,
     "date": _date,
     "policy": _policy,
+    "picture": _picture,
     "person": _person,
     "place": _place,
     "cue": _cue,
@@ -190,10 +201,23 @@ HEADS: dict[str, Callable[[Show, str], Patch]] = {
 def _shows(show: Show, line: str) -> Patch:
     match = SHOWS.match(line)
     assert match is not None
-    device = find_device(show, match[1])
+    chosen = {d.id for d in find_devices(show, match[1])}
     sounds = () if match[2].lower() == "nothing" else tuple(_sound(show, name) for name in match[2].split(","))
-    devices = tuple(d.evolve(shows=sounds) if d.id == device.id else d for d in show.devices)
-    return Patch(validated(show.evolve(devices=devices)), f"{device.name} shows {match[2]}")
+    devices = tuple(d.evolve(shows=sounds) if d.id in chosen else d for d in show.devices)
+    return Patch(validated(show.evolve(devices=devices)), f"{match[1]} shows {match[2]}")
+
+
+def _figure(show: Show, line: str) -> Patch:
+    match = FIGURE.match(line)
+    assert match is not None
+    word = {"power": "power", "battery": "a battery"}.get(match[2].lower(), match[2].lower())
+    for device in find_devices(show, match[1]):
+        fitting = [f for f in figures_of(device) if word in f.name.lower()]
+        if not fitting:
+            raise ShowError(f"{device.name} has no {match[2].lower()} that is told by a figure.")
+        for at in fitting:
+            show = put_figure(show, device.id, at, read_figure(match[3], at.figure))
+    return Patch(show, line)
 
 
 def _named(things: Iterable[Any], text: str, what: str) -> str:
@@ -261,15 +285,20 @@ def _hears(show: Show, line: str, cues: tuple[str, ...]) -> Patch:
     match = HEARS.match(line)
     assert match is not None
     want, within = WANTS[match[2].lower()], match[4]
-    listener = _named(show.listeners, match[1], "listener")
-    whole = match[3].strip().lower()
-    one = any(whole in (s.name.lower(), s.id) for s in show.sounds)  # a name with a comma in it
-    for name in (match[3],) if one else match[3].split(","):
-        sound = _sound(show, name)
-        latest_ms = float(within) if within else None
-        wish = Wish(listener=listener, sound=sound, want=want, cues=cues, max_delay_ms=latest_ms)
-        show = show.evolve(plan=(*_cleared(show.plan, wish), wish))
+    latest_ms = float(within) if within else None
+    for who in _parts(show.listeners, match[1]):
+        listener = _named(show.listeners, who, "listener")
+        for name in _parts(show.sounds, match[3]):
+            sound = _sound(show, name)
+            wish = Wish(listener=listener, sound=sound, want=want, cues=cues, max_delay_ms=latest_ms)
+            show = show.evolve(plan=(*_cleared(show.plan, wish), wish))
     return Patch(validated(show), f"{match[1]} {match[2].lower()} hear {match[3]}")
+
+
+def _parts(things: Iterable[Any], text: str) -> list[str]:
+    """Names with commas between, or one name that has a comma in it."""
+    whole = text.strip().lower()
+    return [text] if any(whole in (t.name.lower(), t.id) for t in things) else text.split(",")
 
 
 def _cleared(plan: tuple[Wish, ...], new: Wish) -> tuple[Wish, ...]:

@@ -14,6 +14,7 @@ import msgspec
 from kymaton.catalogue.registry import all_kinds, make_device
 from kymaton.core.edits.devices import rename_device, with_id
 from kymaton.core.edits.ids import free_id
+from kymaton.core.formats import format_text
 from kymaton.core.model import Control, Cue, Device, Listener, Show, ShowError, Sound, Want
 from kymaton.core.model.device import Value
 from kymaton.core.model.record import HELD_ASIDE
@@ -73,6 +74,8 @@ class _Told:
             value = str(getattr(show, word))
             if value.isprintable() and value and value != getattr(self.made, word):
                 self.say(f"{word} {value}")
+        if show.picture != self.made.picture:
+            self.say(f"picture {format_text(show.picture)}")
         self.part("who takes part")
         for place in show.places:
             self.named(
@@ -107,20 +110,19 @@ class _Told:
 
     def device(self, device: Device) -> None:
         """A device by the words that make it; or as a whole, where it has too little in common with any kind."""
-        best: tuple[int, str, list[str]] | None = None
+        best: tuple[int, str] | None = None
         for each in [device.made] if device.made else _likely(device):
             made = _made(each, device)
             if made is not None:
-                rest = list(differences(_as_told(made), _as_told(device), f"devices/{device.id}"))
-                size = sum(map(len, rest))
-                best = min(best, (size, each, rest)) if best else (size, each, rest)
+                size = sum(map(len, differences(_as_told(made), _as_told(device), f"devices/{device.id}")))
+                best = min(best, (size, each)) if best else (size, each)
         whole = _exactly("devices/-", msgspec.to_builtins(device))
         before, many = self.made, len(self.lines)
-        if best is None or 2 * best[0] > len(whole) or not self._device_by(best[1], best[2], device):
+        if best is None or 2 * best[0] > len(whole) or not self._device_by(best[1], device):
             self.made, self.lines = before, self.lines[:many]
             self.say(whole)
 
-    def _device_by(self, words: str, rest: list[str], device: Device) -> bool:
+    def _device_by(self, words: str, device: Device) -> bool:
         """Whether words of the catalogue, and what is left to say exactly, make the device."""
         name = device.name if free_id(device.name, ()) == device.id else device.id.replace("-", " ")
         said = self.say(f"add {words} as {name}")
@@ -129,7 +131,16 @@ class _Told:
         place = self.show.place_of(device.place)
         if place is not None:
             said = said and self.say(f"put {device.name} in {place.name}")
-        return said and all(self.say(line) for line in rest)
+        if said and device.mains:
+            self.say(f"power {device.name} from {device.mains}")
+        for line in _figures(self.made.device(device.id), device) if said else ():
+            self.say(line)
+        return said and all(
+            self.say(line)
+            for line in differences(
+                _as_told(self.made.device(device.id)), _as_told(device), f"devices/{_pointer(device.id)}"
+            )
+        )
 
     def cable(self, source: str, target: str, length_m: float, air: bool) -> None:
         """A lead by names, or by ids where names mean another one."""
@@ -201,6 +212,17 @@ def _made(words: str, device: Device) -> Device | None:
         return rename_device(Show(devices=(made,)), made.id, device.name).devices[0]
     except ShowError:
         return None
+
+
+def _figures(made: Device, wanted: Device) -> Iterator[str]:
+    """Lines that give a device its delays, where all of its pictures, or of its sounds, have one."""
+    for medium in ("picture", "sound"):
+        before, after = ({r.delay_ms for r in d.routes if r.medium == medium} for d in (made, wanted))
+        if len(after) == 1 and before != after:
+            (figure,) = after
+            spread = f" ± {plain(figure.plus_minus, 6)}" if figure.plus_minus else ""
+            told = f"{wanted.name} {medium} delay is {plain(figure.value, 6)}{spread} {figure.source} {figure.date}"
+            yield told.strip()
 
 
 def _as_told(device: Device) -> Any:

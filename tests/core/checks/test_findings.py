@@ -581,6 +581,32 @@ def test_a_microphone_left_open_under_a_playback():
     assert fix is not None and [(c.control, c.after) for c in fix.changes] == [("mix/ch1/mute", True)]
 
 
+def test_a_player_whose_input_is_left_on_goes_out_beside_another_picture():
+    lines = (
+        "Tune, playback",
+        "Audience",
+        "add media player",
+        "add camera",
+        "add switcher",
+        "add encoder box",
+        "add platform",
+        "tune > media player",
+        "media player > switcher hdmi 2",
+        "camera > switcher hdmi 1",
+        "switcher > encoder box",
+        "encoder box > platform",
+        "platform > audience",
+        "cue Talk",
+        "in Talk: on air switcher hdmi 1",
+        "set switcher hdmi 2 sound to on",
+    )
+    left = build(*lines)
+    assert has(left, "input-left-on", "audience", "tune", "caution")
+    assert "The tune goes out by switcher HDMI 2, whose picture is not on air" in said_of(left, "input-left-on")
+    for line in ("set switcher hdmi 2 sound to follows picture", "in Talk: on air switcher hdmi 2"):
+        assert not has(build(*lines, line), "input-left-on", "audience", "tune")
+
+
 def filmed(sound_ms: float, spread_ms: float = 0.0) -> Show:
     """Ann before a camera whose picture comes 100 ms late, her sound `sound_ms` late, both recorded."""
     lines = ("add camera", "add dynamic mic", "add desk 2 in", "add switcher", "add recorder", "ann > dynamic mic")

@@ -194,6 +194,10 @@ CASES = {
         build("Tune, playback", "add virtual sound", "tune > virtual sound"),
         build("add virtual sound"),
     ),
+    "capture-limits-the-rate": (
+        build("add camera", "add capture 30 fps", "camera > capture", "set camera picture format to 1080p60"),
+        build("add camera", "add capture 60 fps", "camera > capture", "set camera picture format to 1080p60"),
+    ),
     "picture-format": (
         build(*CAMERA, "set camera picture format to 1080p50"),
         build(*CAMERA, "set camera picture format to 1080p25"),
@@ -307,9 +311,12 @@ def test_the_limit_of_a_run_is_a_setting():
 
 
 def test_programs_on_one_computer_want_the_same_camera():
-    show = build("add computer 2 usb")
+    lines = ("add computer 2 usb", "add call 1 guest", "computer call > call sending", "add platform")
+    show = build(*lines, "computer stream > platform")
     assert "two-programs-one-device" not in kinds(show)
     taken = setting(show, computer__call__camera="USB 1", computer__encoder__camera="USB 1")
+    alone = setting(build(*lines), computer__call__camera="USB 1", computer__encoder__camera="USB 1")
+    assert "two-programs-one-device" not in kinds(alone)  # it encodes nothing
     found = next(f for f in find_in_rig(taken) if f.id == "two-programs-one-device")
     assert found.sentence == "The call and the encoder on the computer both want 'USB 1'"
 

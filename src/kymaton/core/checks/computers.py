@@ -48,12 +48,20 @@ def chosen_name_twice(show: Show) -> Iterable[Finding]:
                 )  # fmt: skip
 
 
+def _leads_anywhere(show: Show, device: Device, control: Control) -> bool:
+    """Whether what a program takes goes on from the computer: an output that its choice opens has a lead."""
+    outputs = {f"{device.id}/{r.target}" for r in device.routes if any(u.control == control.id for u in r.controls)}
+    return not outputs or any(c.source in outputs and c.plugged for c in show.cables)
+
+
 @rig_kind(two_programs_one_device="{many} devices are wanted by two programs each")
 def two_programs(show: Show) -> Iterable[Finding]:
     """A microphone or camera that two programs have chosen: many systems give it to one alone."""
     for device in show.devices:
         holders: dict[tuple[str, str], list[str]] = {}
         for program, use, control in _choices(show, device):
+            if not _leads_anywhere(show, device, control):
+                continue  # that program is not used
             if use in ("microphone", "camera") and isinstance(control.value, str) and control.value != SYSTEM_DEFAULT:
                 holders.setdefault((use, control.value), []).append(program.name)
         for (use, value), programs in holders.items():

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from kymaton.core.checks.registry import Finding, kind, rig_kind
 from kymaton.core.checks.wiring import found, joints
 from kymaton.core.edits.ids import owner
-from kymaton.core.formats import format_text
+from kymaton.core.formats import format_text, frames_per_s
 from kymaton.core.model import PictureWish, Route, Show, Want
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.picture import picture_open, pictures_seen
@@ -55,6 +55,24 @@ def picture_format(show: Show) -> Iterable[Finding]:
                     "Without a scaler in between that input stays black.", cable,
                     "Set both to one format, or put a scaler between them.", settings=settings,
                 )  # fmt: skip
+
+
+@rig_kind(capture_limits_the_rate="{many} captures take frames away")
+def capture_limits_the_rate(show: Show) -> Iterable[Finding]:
+    """Captures that give fewer frames a second than come in: movement stutters, and is late by another share."""
+    feeding = _feeding(show)
+    for cable, _, a, to, b in joints(show):
+        most = b.most_frames_per_s
+        for source in _arriving(show, cable.source, feeding) if a.picture and most is not None else ():
+            given = _format_at(show, source)
+            if given is None or most is None or frames_per_s(given) <= most:
+                continue
+            yield found(
+                "capture-limits-the-rate", "note",
+                f"{the_device(show, to.id).do('give')} {most:g} frames a second of {given}",
+                "Movement is less smooth than from a capture that gives them all.", cable,
+                "Set the camera to the lower rate, or use another capture.",
+            )  # fmt: skip
 
 
 @rig_kind(camera_not_clean="{many} cameras send what their displays show")

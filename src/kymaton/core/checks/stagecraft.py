@@ -6,8 +6,8 @@ from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.hand_words import hand_text
 from kymaton.core.model import Listener, Sound, Want
-from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
-from kymaton.core.words import Noun, exact_ms, group, ms, named, number, sentence, the_device, thing
+from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, CueSolution
+from kymaton.core.words import Noun, exact_ms, group, joined, ms, named, number, sentence, the_device, the_port, thing
 
 MONITOR_LATE_MS = 20.0  # a performer cannot play to a click or a backing that is later than this
 ACT_LATE_MS = 150.0  # most talk is not disturbed by less one way (ITU-T G.114)
@@ -108,6 +108,46 @@ def left_open(view: CueSolution) -> Iterable[Finding]:
                     delays_us=tuple(b.delay_us for b in bursts),
                 )
                 yield worded(view, finding, _left_open)
+
+
+def _input_on(view: CueSolution, findings: Sequence[Finding]) -> str:
+    _, sounds = names(view, findings)
+    ports = joined(dict.fromkeys(the_port(view.show, str(f.evidence["input"])) for f in findings))
+    return sentence(f"{sounds} {sounds.verb('go')} out by {ports}, whose picture is not on air")
+
+
+@kind("input-left-on", rank=99, cure="close", together=_input_on)
+def input_left_on(view: CueSolution) -> Iterable[Finding]:
+    """A player whose sound goes out by an input of a switcher while another picture is on air."""
+    on_air = view.cue.on_air if view.cue else None
+    left = {
+        c.id: c.picture_input
+        for c in view.show.controls()
+        if c.role == "input-sound" and c.picture_input != on_air and view.show.value(c.id, view.cue_id) == "on"
+    }
+    for listener, sound in view.arriving if left and on_air is not None else ():
+        if listener.kind != "audience" or sound.kind not in ("playback", "alert"):
+            continue
+        if not view.audible(listener, sound, LEAK_DB):
+            continue
+        path = view.strongest_path(listener.id, sound.id)
+        uses = [u.control for e in (path.edges if path else ()) for u in view.graph.edges[e].uses]
+        control = next((u for u in uses if u in left), None)
+        if control is None:
+            continue
+        finding = Finding(
+            id="input-left-on",
+            severity="caution",
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason="Whatever is played there goes out, though nobody sees it.",
+            evidence={"input": str(left[control])},
+            delays_us=tuple(b.delay_us for b in view.bursts(listener, sound)),
+            remedy="Let the sound of this input follow its picture, or switch it off.",
+        )
+        yield worded(view, finding, _input_on)
 
 
 def made_ms(view: CueSolution, sound: Sound) -> float:

@@ -11,6 +11,7 @@ from kymaton.core.words import metres, number, plain, sentence, the_device, the_
 
 # Longest usual runs in metres, by kind of lead; HDMI passive at 1080p (10–15 with good leads), SDI for HD,
 # Ethernet by its standard, USB 2 5 m and USB 3 3 m.
+ON_EARS = ("headphones", "in-ear")  # kinds of devices
 LONGEST_M = {"HDMI": 7.5, "SDI": 100.0, "network": 100.0, "USB 3": 3.0, "USB C": 3.0, "USB A to C": 5.0, "3.5 mm": 5.0}
 UNBALANCED_M = 10.0
 FAR_OFF_DB = 10.0  # between nominal levels: +4 dBu into −10 dBV is 11.8 dB
@@ -278,9 +279,9 @@ def level_far_off(show: Show) -> Iterable[Finding]:
 
 @rig_kind(headphone_as_line="{many} headphone outputs are used as line")
 def headphone_as_line(show: Show) -> Iterable[Finding]:
-    """Headphone outputs in line inputs."""
-    for cable, _, a, _, b in joints(show):
-        if a.signal == "headphone" and b.signal in ("line", "mic"):
+    """Headphone outputs in line inputs; headphones themselves are what they are for."""
+    for cable, _, a, to, b in joints(show):
+        if a.signal == "headphone" and b.signal in ("line", "mic") and to.kind not in ON_EARS:
             yield found(
                 "headphone-as-line", "note", f"{the_port(show, cable.source)}, a headphone output, "
                 f"goes into {the_port(show, cable.target)} as line",

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 
 from kymaton.core.edits.ids import free_id, owner
-from kymaton.core.joining import no_room, why_not
+from kymaton.core.joining import channel_pairs, no_room, why_not
 from kymaton.core.model.device import Cable
 from kymaton.core.model.show import Show, ShowError, validated
 
@@ -18,13 +18,18 @@ def connect(
 ) -> Show:
     """A cable from an output to an input. Raises ShowError where it does not fit, or a socket is taken.
 
-    An input of a device takes one cable, except through air; an output has one plug for each of its sockets.
+    An input of a device takes one cable, except through air, and a player plays many sounds; an output has one plug for
+    each of its sockets.
     """
     reason = why_not(show, source, target)
     if reason is not None:
         raise ShowError(reason)
-    if owner(target) != "listener" and kind != "air":
+    plays = owner(source) == "sound" and target in show.ports and not show.port(target).connector  # as much as it will
+    if owner(target) != "listener" and kind != "air" and not plays:
+        new = Cable(id="new", source=source, target=target, channels=channels)
+        sides = {b for _, b in channel_pairs(show, new)}
         there = [c for c in taken_by(show, target) if c.target == target and c.kind != "air"]
+        there = [c for c in there if not sides or sides & {b for _, b in channel_pairs(show, c)}]
         if there:
             raise ShowError(f"{show.port_label(target)} is taken by {show.port_label(there[0].source)}.")
     if any(c.source == source and c.target == target for c in show.cables):

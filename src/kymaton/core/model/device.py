@@ -20,7 +20,7 @@ class Port(Record, frozen=True, kw_only=True):
     Phantom power is 48 V on a balanced microphone line (IEC 61938); plug-in power a few volts on a 3.5 mm socket.
     `format_control` names the choice that says which picture format leaves here or is taken here; an input that
     `scales` takes any. `clock_control` names the choice that says whether this end of digital sound keeps its own
-    time or follows the other ends.
+    time or follows the other ends. `most_frames_per_s` is the largest frame rate that goes through, where there is one.
     """
 
     id: Id
@@ -39,6 +39,7 @@ class Port(Record, frozen=True, kw_only=True):
     format_control: ControlId | None = None
     scales: bool = False
     clock_control: ControlId | None = None
+    most_frames_per_s: Positive | None = None
 
 
 class Control(Record, frozen=True, kw_only=True):

@@ -75,7 +75,7 @@ def picture_ways(
     for net, here in ((on_air, True), (any_, False)):
         lengths = {port: {before: step.delay_us for before, step in steps.items()} for port, steps in net.items()}
         for source, path in shortest_ways(lengths, end).items():
-            if source != end and not net.get(source) and source not in found and not show.port(source).connector:
+            if source != end and not net.get(source) and source not in found and _begins(show, source):
                 steps = [net[b][a] for a, b in itertools.pairwise(path[::-1])]
                 found[source] = PictureWay(
                     listener,
@@ -86,6 +86,12 @@ def picture_ways(
                     here,
                 )
     return list(found.values())
+
+
+def _begins(show: Show, port: str) -> bool:
+    """Whether a picture begins at an input to which none comes: a lens, or what a player plays, and no free socket."""
+    device, socket = show.ports[port]
+    return not socket.connector and (socket.signal == "acoustic" or device.stage in ("made", "picked-up"))
 
 
 def pictures_seen(show: Show, cue: Cue | None, watcher: str) -> set[str]:
