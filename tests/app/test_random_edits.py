@@ -57,7 +57,7 @@ class Editing(RuleBasedStateMachine):
             "remove": lambda s: devices.remove_device(s, id),
             "rename": lambda s: devices.rename_device(s, id, data.draw(st.sampled_from(["A", "Desk", "Box 2"]))),
             "duplicate": lambda s: devices.duplicate_device(s, id),
-            "replace": lambda s: devices.replace_device(s, id, make_device(kind, ())),
+            "replace": lambda s: devices.replace_device(s, id, make_device(kind, ()))[0],
         }
         self.push(edits[what])
 

@@ -73,9 +73,7 @@ def record_mixer(id: str, name: str = "Record mixer") -> Device:
         for o, _, _, top in outs
         for c in (1, 2)
     )
-    return made.evolve(
-        detail="3 outputs", ports=(*made.ports, *ports), routes=(*made.routes, *routes), controls=levels
-    )
+    return made.evolve(detail="3 outputs", ports=(*made.ports, *ports), routes=(*made.routes, *routes), controls=levels)
 
 
 def second_computer(id: str, name: str = "Second computer") -> Device:

@@ -31,6 +31,7 @@ from kymaton.core.words import joined
 from kymaton.language.patch import MOST_AT_ONCE, NUMBERED, Patch, completions, expanded, read_patch
 
 ALL = "in all cues"
+MOST_TOLD = 3  # things that a new device could not keep
 MOST_DEVICES = 64  # at once; chosen
 OFF = ("closed", "off", "-inf")
 
@@ -149,7 +150,9 @@ def _replace(show: Show, rest: str, where: Where) -> Patch:
         raise ShowError("Say: replace, the device, by, a kind.")
     device = find_device(show, old)
     new = make_device(kind, (), "" if " as " in kind else device.name)
-    return Patch(replace_device(show, device.id, new), f"replace {device.name} by {new.detail or new.kind}")
+    after, lost = replace_device(show, device.id, new)
+    left = f", without {joined(lost[:MOST_TOLD])}{f' and {len(lost) - MOST_TOLD} more' * (len(lost) > MOST_TOLD)}"
+    return Patch(after, f"replace {device.name} by {new.detail or new.kind}{left if lost else ''}")
 
 
 def _set(show: Show, rest: str, where: Where) -> Patch:

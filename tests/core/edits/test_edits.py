@@ -44,7 +44,12 @@ def test_a_duplicate_has_controls_of_its_own():
 
 
 def test_a_replacement_keeps_the_cables_that_still_fit():
-    show = devices.replace_device(read_show(DEMO), "desk", make_device("desk 8 in 6 aux", ()))
+    show, lost = devices.replace_device(read_show(DEMO), "desk", make_device("desk 8 in 6 aux", ()))
+    before = read_show(DEMO)
+    assert "the lead Phone to Desk 13" in lost and "desk 13 to main" in lost and "desk 16 gain" not in lost
+    kept = [c for c in show.device("desk").controls if c.id in {x.id for x in before.device("desk").controls}]
+    assert kept and all(c.value == before.control(c.id).value for c in kept)  # every setting that it can hold
+    assert show.cue("song").controls == {k: v for k, v in before.cue("song").controls.items() if k in show._controls}
     targets = {c.target for c in show.cables}
     assert "desk/in8" in targets and "desk/in9" not in targets
     assert any(c.source == "desk/aux3" for c in show.cables)

@@ -2,8 +2,8 @@
 
 from kymaton.core.edits.cables import without_cables
 from kymaton.core.edits.ids import free_id, owner
-from kymaton.core.model.device import Control, ControlUse, Device, Port
-from kymaton.core.model.show import Show, ShowError, validated
+from kymaton.core.model.device import Cable, Control, ControlUse, Device, Port, Value
+from kymaton.core.model.show import Show, ShowError, validated, value_problem
 
 
 def add_device(show: Show, device: Device) -> Show:
@@ -78,17 +78,65 @@ def duplicate_device(show: Show, id: str) -> Show:
     return add_device(show, copy)
 
 
-def replace_device(show: Show, id: str, by: Device) -> Show:
-    """Another device in the place of one: cables whose port is there again, the same way round, are kept."""
-    new = with_id(by, id)
-    ports = {p.id: p for p in new.ports}
-    old = {p.id: p for p in show.device(id).ports}
+def replace_device(show: Show, id: str, by: Device) -> tuple[Show, tuple[str, ...]]:
+    """Another device in the place of one, and what it could not keep, in words.
 
-    def fits(port: str) -> bool:
-        name = port.partition("/")[2]
-        return owner(port) != id or (name in ports and ports[name].direction == old[name].direction)
+    Leads stay at ports of the same id, or else of the same name, the same way round; settings, in all cues and
+    variants too, where the new device has such a control that takes the value.
+    """
+    old, new = show.device(id), with_id(by, id)
+    ports = _alike(old, new)
+    held = {c.id: c for c in new.controls}
 
-    gone = {c.id for c in show.cables if not (fits(c.source) and fits(c.target))}
-    cables = tuple(c.evolve(channels=()) if id in (owner(c.source), owner(c.target)) else c for c in show.cables)
-    devices = tuple(new if d.id == id else d for d in show.devices)
-    return without_cables(show.evolve(devices=devices, cables=cables), gone)
+    def moved(port: str | None) -> str | None:
+        return port if port is None or owner(port) != id else ports.get(port)
+
+    def taken(values: dict[str, Value]) -> dict[str, Value]:
+        return {k: v for k, v in values.items() if owner(k) != id or (k in held and value_problem(held[k], v) is None)}
+
+    kept = taken({c.id: c.value for c in old.controls})
+    device = new.evolve(
+        controls=tuple(c.evolve(value=kept.get(c.id, c.value)) for c in new.controls),
+        **{name: getattr(old, name) for name in ("place", "inside", "mains", "shows", "owned")},
+    )
+    gone = {c.id for c in show.cables if moved(c.source) is None or moved(c.target) is None}
+    lost = [f"the lead {show.port_label(c.source)} to {show.port_label(c.target)}" for c in show.cables if c.id in gone]
+    in_cues = {k for c in show.cues for k in c.controls}
+    lost += [c.name for c in old.controls if c.id not in kept and (c.id in in_cues or not _is_at_rest(c))]
+    after = show.evolve(
+        devices=tuple(device if d.id == id else d for d in show.devices),
+        cables=tuple(
+            _fitting(c.evolve(source=moved(c.source), target=moved(c.target)), device)
+            for c in show.cables
+            if c.id not in gone
+        ),
+        cues=tuple(c.evolve(controls=taken(c.controls), on_air=moved(c.on_air)) for c in show.cues),
+        variants=tuple(v.evolve(controls=taken(v.controls)) for v in show.variants),
+        picture_plan=tuple(w.evolve(picture=moved(w.picture) or w.picture) for w in show.picture_plan),
+    )
+    return without_cables(after, gone), tuple(lost)
+
+
+def _is_at_rest(control: Control) -> bool:
+    """Whether a control stands where nobody has set it: closed, at nothing, or as most are."""
+    return control.kind == "choice" or control.value in (False, 0.0, control.minimum)
+
+
+def _alike(old: Device, new: Device) -> dict[str, str]:
+    """Which port of a new device takes what was at one of an old one: by its id, or else by its name."""
+    found: dict[str, str] = {}
+    for port in old.ports:
+        same = [p for p in new.ports if p.direction == port.direction]
+        fits = next((p for p in same if p.id == port.id), None) or next(
+            (p for p in same if port.name and p.name.lower() == port.name.lower()), None
+        )
+        if fits is not None:
+            found[f"{old.id}/{port.id}"] = f"{new.id}/{fits.id}"
+    return found
+
+
+def _fitting(cable: Cable, device: Device) -> Cable:
+    """The cable without sides that its ends do not have any more."""
+    channels = {f"{device.id}/{p.id}": p.channels for p in device.ports}
+    fits = all(a <= channels.get(cable.source, a) and b <= channels.get(cable.target, b) for a, b in cable.channels)
+    return cable if fits else cable.evolve(channels=())
