@@ -195,7 +195,7 @@ def desk(
         )
         for n in range(1, min(tracks, inputs) + 1)
     )
-    detail = f"{inputs} in, {aux} aux" + (f", USB {tracks}" if tracks else "")
+    detail = f"{inputs} in, {aux} aux" + (", USB" if tracks else "")
     every = (*mic_inputs(inputs), *line_outs((main, *sends)), *usb)
     return mixing(id, name, "desk", detail, strips, main, sends, every, latency, direct)
 
@@ -269,5 +269,5 @@ def podcast_desk(id: str, name: str = "Podcast desk", inputs: int = 4, headphone
         out("to-bluetooth", "Bluetooth", "bluetooth"),
         out("to-usb", "USB mix-minus", "usb"),
     )
-    detail = f"{inputs} in, phone, Bluetooth, USB"
+    detail = f"{inputs} in, phone, USB"
     return mixing(id, name, "desk", detail, strips, main, sends, ports, figure(1.5, 0.9))

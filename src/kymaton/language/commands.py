@@ -329,9 +329,14 @@ def suggestions(show: Show, line: str) -> list[str]:
         return [*completions(show, line), *(f"{v} " for v in verbs)]
     names = [d.name for d in show.devices if d.name.lower().startswith(said)]
     if verb == "add":
-        return [f"add {k.words}" for k in all_kinds() if k.words.startswith(said) or f" {said}" in f" {k.words}"]
+        many, words = how_many(said)
+        named = [k for k in all_kinds() if any(f" {words}" in f" {w}" for w in (k.words, *k.also))]
+        named.sort(key=lambda k: not k.words.startswith(words))
+        return [f"add {f'{many} ' if many > 1 else ''}{k.words}" for k in named]
     if verb == "set":
         return [f"set {c.name} to " for c in show.controls() if said in c.name.lower()][:40]
+    if verb in ("mute", "open", "unmute"):
+        return [f"{verb} {c.name}" for c in show.controls() if c.kind == "mute" and said in c.name.lower()][:40]
     if verb == "replace" and " by " in rest:
         old, _, kind = rest.partition(" by ")
         return [f"replace {old} by {k.words}" for k in all_kinds() if k.words.startswith(kind.strip().lower())]
@@ -340,7 +345,7 @@ def suggestions(show: Show, line: str) -> list[str]:
         return [f"put {devices} in {p.name}" for p in show.places if p.name.lower().startswith(place.strip().lower())]
     if verb == "limit":
         return [f"limit {k} run to " for k in LONGEST_M if k.lower().startswith(said)]
-    tail = {"rename": " to ", "replace": " by ", "put": " in "}.get(verb, "")
+    tail = {"rename": " to ", "replace": " by ", "put": " in ", "power": " from "}.get(verb, "")
     if verb in (*VERBS, "disconnect"):
         return [f"{verb} {n}{tail}" for n in names]
     return completions(show, line)
