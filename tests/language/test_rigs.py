@@ -102,3 +102,17 @@ def test_nine_microphones_on_one_kit():
     assert {"capture-limits-the-rate", "microphones-in-phase"} <= kinds and "doubled" not in kinds
     plain = typed("kit-and-nine-microphones", "picture 1080p25")
     assert "capture-limits-the-rate" not in {kind for kind, _, _ in found(plain)}
+
+
+def test_a_pupil_in_a_call_is_not_told_to_play_in_time():
+    lines = (
+        "policy lesson", "Ada, voice, performer, headphones", "Piano, piano", "Gus, voice, performer", "add usb mic",
+        "add call 1 guest", "add headphones", "piano > usb mic 0.5 m", "call takes usb mic", "gus > call guest 1 mic",
+        "call guest 1 ears > gus", "call plays to usb mic", "usb mic headphones > headphones",
+        "headphones > ada", "gus must hear piano",
+    )  # fmt: skip
+    assert "monitor-late" not in {kind for kind, _, _ in found(build(lines))}
+    here = build([*lines, "add bluetooth sender", "disconnect headphones", "add bluetooth headphones",
+                  "usb mic headphones > bluetooth sender", "bluetooth sender > bluetooth headphones",
+                  "bluetooth headphones > ada", "set usb mic heard direct to 0", "ada must hear piano"])  # fmt: skip
+    assert ("monitor-late", "ada", "piano") in found(here)

@@ -56,8 +56,8 @@ class CableMatch(Struct, frozen=True):
 def lead_between(source: Port, target: Port) -> CableMatch | None:
     """The lead that joins two ports, None when there is none.
 
-    What has no connector is inside a computer: it is chosen there from what else is inside, or comes by its own socket
-    of the same kind.
+    What has no connector is inside a computer: it is chosen there from what else is inside, from what is on USB, or
+    comes by its own socket of the same kind.
     """
     a, b = (SPELLINGS.get(p.connector, p.connector) for p in (source, target))
     if "acoustic" in (source.signal, target.signal):
@@ -65,10 +65,11 @@ def lead_between(source: Port, target: Port) -> CableMatch | None:
     if "bluetooth" in (source.signal, target.signal):
         return CableMatch("Bluetooth", False) if source.signal == target.signal else None
     if not a and not b:
-        inside = source.signal in DIGITAL and target.signal in DIGITAL
-        return CableMatch("held", False) if inside else None
+        return CableMatch("held", False) if {source.signal, target.signal} <= set(DIGITAL) else None
     if not a or not b:
-        return CableMatch("held", False) if source.signal == target.signal and source.signal in DIGITAL else None
+        inside, socket = (source, target) if not a else (target, source)
+        chosen = inside.signal in DIGITAL and socket.signal in ("usb", inside.signal)
+        return CableMatch("held", False) if chosen else None
     if COMBO in (a, b):
         other = b if a == COMBO else a
         order = COMBO_TAKES[::-1] if b == COMBO else COMBO_TAKES

@@ -298,12 +298,15 @@ VERBS: dict[str, Callable[[Show, str, Where], Patch]] = {
 
 
 EVERY_VERB = (*VERBS, "disconnect", "unplug")
+TAKES = re.compile(r"^(.+?)\s+takes\s+(.+)$", re.IGNORECASE)  # `call takes interface`: what a program has chosen
+PLAYS = re.compile(r"^(.+?)\s+plays\s+to\s+(.+)$", re.IGNORECASE)
 CONNECT = re.compile(r"^(?:connect|plug|patch)\s+(.+?)\s+(?:to|into|>)\s+(.+)$", re.IGNORECASE)
 
 
 def is_command(line: str) -> bool:
     """Whether a line begins as one of the map does."""
-    return ">" in line or CONNECT.match(line) is not None or line.partition(" ")[0].lower() in EVERY_VERB
+    begins = line.partition(" ")[0].lower() in EVERY_VERB
+    return begins or ">" in line or any(form.match(line) for form in (CONNECT, TAKES, PLAYS))
 
 
 def read_command(show: Show, line: str, cue: str | None = None, here: bool | None = None) -> Patch:
@@ -312,6 +315,8 @@ def read_command(show: Show, line: str, cue: str | None = None, here: bool | Non
     With `cue`, the cue in view, settings hold `here` alone or in all cues; not told, as the control has it now.
     """
     line = CONNECT.sub(r"\1 > \2", line.strip())
+    if ">" not in line and line.partition(" ")[0].lower() not in VERBS:
+        line = PLAYS.sub(r"\1 > \2", TAKES.sub(r"\2 > \1", line))
     verb, _, rest = line.partition(" ")
     if ">" not in line and verb.lower() in VERBS:
         if not rest.strip():

@@ -119,7 +119,9 @@ def joins(show: Show, source: str, target: str) -> bool:
     a, b = _port(show, source), _port(show, target)
     if why_not(show, source, target) is not None:
         return False
-    return a is None or b is None or a.picture == b.picture or a.signal == b.signal
+    if a is None or b is None or a.picture == b.picture or a.signal == b.signal:
+        return True
+    return not (a.connector and b.connector)  # a program takes sound, picture, or both
 
 
 def _side(show: Show, source: str, target: str, kind: str) -> tuple[tuple[int, int], ...]:

@@ -6,6 +6,7 @@ end, field by field, so that the round trip is exact whatever the show holds.
 
 import json
 from collections.abc import Iterator
+from functools import cache
 from itertools import groupby
 from typing import Any
 
@@ -200,9 +201,14 @@ def _likely(device: Device) -> list[str]:
     """Words of the catalogue that make devices of this kind, where it is not told by which it was made."""
     found = []
     for kind in all_kinds():
-        if make_device(kind.words, ()).kind == device.kind:
+        if _kind_of(kind.words) == device.kind:
             found += [kind.words, f"{kind.words} {device.detail}"] if device.detail else [kind.words]
     return found
+
+
+@cache
+def _kind_of(words: str) -> str:
+    return make_device(words, ()).kind
 
 
 def _made(words: str, device: Device) -> Device | None:

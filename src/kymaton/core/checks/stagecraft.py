@@ -5,7 +5,7 @@ from collections.abc import Iterable, Sequence
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.hand_words import hand_text
-from kymaton.core.model import Listener, Sound, Want
+from kymaton.core.model import Listener, Show, Sound, Want
 from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, CueSolution
 from kymaton.core.words import Noun, exact_ms, group, joined, ms, named, number, sentence, the_device, the_port, thing
 
@@ -26,12 +26,14 @@ def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
 def monitor_late(view: CueSolution) -> Iterable[Finding]:
     """Performers who hear late what keeps time, and people of the house who hear late what they act to.
 
-    A guest's voice is as late as its call is: no monitor cures that.
+    A guest's voice is as late as its call is, and so is all that somebody hears over a call: no monitor cures that.
     """
     for listener, sound in view.arriving:
         if listener.kind not in ON_THE_SPOT or view.want(listener, sound) is not Want.MUST:
             continue
         if view.is_own(listener, sound) or view.show.is_guest(sound) or not view.audible(listener, sound, HEARD_DB):
+            continue
+        if _is_far(view.show, listener):
             continue
         plays = listener.kind == "performer" and sound.kind in KEEPS_TIME
         limit_ms, why = (MONITOR_LATE_MS, "nobody keeps time with it") if plays else (ACT_LATE_MS, "people wait for it")
@@ -53,6 +55,13 @@ def monitor_late(view: CueSolution) -> Iterable[Finding]:
                 remedy=faster_way(view, listener, sound),
             )
             yield worded(view, finding, _late)
+
+
+def _is_far(show: Show, listener: Listener) -> bool:
+    """Whether somebody hears over a call alone, as a pupil far away does: as late as that is, whatever is done here."""
+    ways = show.cables_to.get(f"listener/{listener.id}", ())
+    kinds = {show.device(c.source.partition("/")[0]).kind for c in ways if c.source in show.ports}
+    return kinds == {"call"}
 
 
 def faster_way(view: CueSolution, listener: Listener, sound: Sound) -> str:
