@@ -99,6 +99,29 @@ def test_a_wish_said_anew_takes_the_place_of_the_old_one_in_its_cues_only():
     assert [w.want for w in show.plan if w.listener == "ada"] == [Want.ANY]
 
 
+def test_somebody_may_be_called_like_a_verb():
+    show = build(["Open Hearts, playback, stereo", "Set Designer, voice, host", "Date Miller, voice, guest"])
+    assert [s.name for s in show.sounds] == ["Open Hearts", "Set Designer", "Date Miller"]
+    with pytest.raises(ShowError, match="No control is called 'desk 1, 2'"):
+        build(["mute desk 1, 2"])
+
+
+def test_a_wish_typed_with_a_cue_in_view_holds_in_all_unless_it_is_said():
+    show = build(TALK)
+    everywhere, here = (read_any(show, "Gus must not hear Gus", "talk", here) for here in (None, True))
+    assert (everywhere.where, here.where) == ("in all cues", "in Talk only")
+    told = [[made.show.wish("gus", "gus", c) for c in ("doors", "talk")] for made in (everywhere, here)]
+    assert [[None if w is None else w.cues for w in row] for row in told] == [[(), ()], [None, ("talk",)]]
+
+
+def test_text_of_several_lines_and_numbers_that_are_none_come_back_or_are_refused():
+    show = build(TALK)
+    cue = show.cues[0].evolve(note="one\ntwo\u2028three")
+    held(show.evolve(cues=(cue, *show.cues[1:]), notes="first\nsecond"))
+    with pytest.raises(ShowError, match="no value"):
+        build([*TALK, "exactly sounds/ada/level = NaN"])
+
+
 def held(show: Show) -> list[str]:
     lines = lines_of(show)
     again = build("\n".join(lines).splitlines())

@@ -28,7 +28,7 @@ from kymaton.core.model.show import validated
 from kymaton.core.nearest import did_you_mean
 from kymaton.core.words import joined
 from kymaton.language import brief
-from kymaton.language.commands import EVERY_VERB, find_devices, is_command, read_command
+from kymaton.language.commands import ALL, EVERY_VERB, find_devices, is_command, read_command
 from kymaton.language.hand_actions import SPELLINGS, add_hand_action
 from kymaton.language.patch import Patch, find_end
 from kymaton.language.picture_wishes import add_picture_wish
@@ -83,7 +83,7 @@ def _all_exact(show: Show, lines: list[tuple[int, str]]) -> Show:
 
 def read_any(show: Show, line: str, cue: str | None = None, here: bool | None = None) -> Patch:
     """What a line of any kind does; `cue` and `here` as in `read_command`. Raises ShowError with one sentence."""
-    line = line.strip()
+    line = "".join(c if c.isprintable() else " " for c in line).strip()
     if not line or line.startswith("#"):
         return Patch(show, "")
     if line.startswith(EXACTLY):
@@ -91,19 +91,45 @@ def read_any(show: Show, line: str, cue: str | None = None, here: bool | None = 
     inside = IN_CUES.match(line)
     if inside:
         return _in_cues(show, _cues(show, inside[1]), inside[2])
+    try:
+        made = _as_command(show, line, cue, here)
+    except ShowError:
+        if "," not in line or ">" in line:
+            raise
+        try:  # somebody may be called like a verb
+            return _as_brief(show, line)
+        except ShowError:
+            made = None
+        if made is None:
+            raise
+    return _as_brief(show, line) if made is None else made
+
+
+def _as_command(show: Show, line: str, cue: str | None, here: bool | None) -> Patch | None:
+    """What a line does that begins with a verb, or has one in it; None for another line."""
     verb, _, rest = line.partition(" ")
     if verb.lower() in HEADS and rest.strip():
         return HEADS[verb.lower()](show, rest.strip())
-    if HEARS.match(line):
-        return _hears(show, line, () if cue is None else (cue,))
-    if SEES.search(line):
-        return Patch(*add_picture_wish(show, line, cue))
+    if HEARS.match(line) or SEES.search(line):
+        return _wishes(show, line, cue if here else None)
     if is_command(line):
         return read_command(show, line, cue, here)
     if FIGURE.match(line):
         return _figure(show, line)
-    if SHOWS.match(line):
-        return _shows(show, line)
+    return _shows(show, line) if SHOWS.match(line) else None
+
+
+def _wishes(show: Show, line: str, cue: str | None) -> Patch:
+    """What is wished in one cue, or in all."""
+    where = f"in {show.cue(cue).name} only" if cue is not None else ALL if show.cues else ""
+    if HEARS.match(line):
+        made = _hears(show, line, () if cue is None else (cue,))
+        return Patch(made.show, made.text, where=where)
+    return Patch(*add_picture_wish(show, line, cue), where=where)
+
+
+def _as_brief(show: Show, line: str) -> Patch:
+    verb, _, rest = line.partition(" ")
     if rest and "," not in line:
         likely = did_you_mean(verb, (*HEADS, *EVERY_VERB, "connect"))
         known = "add, connect, disconnect, set, mute, open, replace, rename, put, cue"
@@ -255,7 +281,7 @@ def _in_cues(show: Show, cues: tuple[str, ...], line: str) -> Patch:
             show, text = add_picture_wish(show, line, cue)
         elif verb.lower() == "on" and rest.lower().startswith("air "):
             show = put_cue(show, show.cue(cue).evolve(on_air=_picture_on_air(show, rest[4:])))
-        elif verb.lower() in ("set", "mute", "open"):
+        elif verb.lower() in ("set", "mute", "open", "unmute"):
             patch = read_command(show, line, cue, True)
             show, text = patch.show, patch.text
         elif ">" in line or _is_done_by_hand(show, line):
@@ -326,10 +352,14 @@ def with_exact(show: Show, lines: Iterable[str]) -> Show:
             raise ShowError("Say: exactly, a place like sounds/ada/level, =, and a value.")
         try:
             way = [step.replace("~1", "/").replace("~0", "~") for step in place.strip().split("/")]
-            _put(content, way, json.loads(value))
+            _put(content, way, json.loads(value, parse_constant=_no_number))
         except (ValueError, LookupError, TypeError, RecursionError):
             raise ShowError(f"'{place.strip()}' is no place in this show, or '{value}' no value.") from None
     return validated(checked(Show, content))
+
+
+def _no_number(text: str) -> None:
+    raise ValueError(text)
 
 
 def _plain(record: Any) -> Any:

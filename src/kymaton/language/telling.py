@@ -45,7 +45,9 @@ class _Told:
         self.show, self.made, self.lines = show, Show(), list[str]()
 
     def say(self, line: str) -> bool:
-        """Say a line, if it can be read."""
+        """Say a line, if it is one and can be read."""
+        if not line.isprintable():
+            return False
         try:
             self.made = read_any(self.made, line).show
         except ShowError:
@@ -92,7 +94,7 @@ class _Told:
         for device in show.devices:
             self.device(device)
         for cable in show.cables:
-            self.cable(cable.source, cable.target, cable.length_m, cable.kind == "air")
+            self.cable(cable.source, cable.target, cable.length_m)
         for group in show.microphone_groups:
             self.say(f"group {group.name}: {', '.join(show.device(d).name for d in group.devices)}")
         self.part("settings")
@@ -143,9 +145,9 @@ class _Told:
             )
         )
 
-    def cable(self, source: str, target: str, length_m: float, air: bool) -> None:
+    def cable(self, source: str, target: str, length_m: float) -> None:
         """A lead by names, or by ids where names mean another one."""
-        ends = (f"{_spoken(self.show, source)} > {_spoken(self.show, target)}", f"{source} > {target}")
+        ends = (f"{self.show.port_label(source)} > {self.show.port_label(target)}", f"{source} > {target}")
         for said in ends:
             before, many = self.made, len(self.lines)
             metres = f" {plain(length_m, 3)} m"
@@ -189,12 +191,8 @@ class _Told:
             self.say(f"in {', '.join(show.cue(c).name for c in cues)}: {line}" if cues else line)
         for picture in show.picture_plan:
             verb = "must not see" if picture.want is Want.MUST_NOT else "must see"
-            line = f"{show.listener(picture.watcher).name} {verb} {_spoken(show, picture.picture)}"
+            line = f"{show.listener(picture.watcher).name} {verb} {show.port_label(picture.picture)}"
             self.say(f"in {', '.join(show.cue(c).name for c in picture.cues)}: {line}" if picture.cues else line)
-
-
-def _spoken(show: Show, port: str) -> str:
-    return show.port_label(port)
 
 
 def _likely(device: Device) -> list[str]:
@@ -303,7 +301,8 @@ def _exactly(place: str, value: Any) -> str:
 
 
 def _json(value: Any) -> str:
-    return json.dumps(_short(value), ensure_ascii=False)
+    text = json.dumps(_short(value), ensure_ascii=False)
+    return text if text.isprintable() else json.dumps(_short(value))
 
 
 def _short(value: Any) -> Any:
