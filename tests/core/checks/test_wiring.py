@@ -181,6 +181,10 @@ CASES = {
         build("ann > webcam mic", start=("add webcam mic",)),
         build("ann > dynamic mic", start=("add dynamic mic",)),
     ),
+    "far-microphone": (
+        build("add shotgun mic", "ann > shotgun mic 2.5 m"),
+        build("add shotgun mic", "add dynamic mic", "ann > shotgun mic 2.5 m", "ann > dynamic mic 0.3 m"),
+    ),
     "wireless-stream": (
         last_cable(build("add encoder box", "add platform", "encoder box > platform"), kind="wireless network"),
         build("add encoder box", "add platform", "encoder box > platform"),

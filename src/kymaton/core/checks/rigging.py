@@ -7,7 +7,9 @@ from kymaton.core.checks.registry import Evidence, Finding, Severity, rig_kind
 from kymaton.core.edits.ids import owner
 from kymaton.core.model import Device, Show, Want
 from kymaton.core.model.device import Value
-from kymaton.core.words import group, said, sentence, the_device, the_port
+from kymaton.core.words import group, named, number, said, sentence, the_device, the_port
+
+FAR_M = 1.4  # of a voice from its nearest microphone; the distance is worked out at `far_microphone`
 
 
 def about(
@@ -231,6 +233,29 @@ def built_in(show: Show) -> Iterable[Finding]:
                 "built-in-microphone", "caution", f"{the_device(show, device.id).do('be')} the microphone for a voice",
                 "It hears the room more than the voice; it is good as a stand-by.", device.id,
                 "Use a microphone close by.",
+            )  # fmt: skip
+
+
+@rig_kind(far_microphone="{many} microphones hear the room more than the voice")
+def far_microphone(show: Show) -> Iterable[Finding]:
+    """Voices at which no microphone is nearer than the room lets it hear them.
+
+    At the critical distance the room is as loud as the voice itself: 0.057·√(V/T), so 0.8 m in 200 m³ with a
+    reverberation time of 1 s, and √3 of that for a cardioid (Kuttruff, Room Acoustics).
+    """
+    for sound in show.sounds:
+        air = [c for c in show.cables if c.source == f"sound/{sound.id}" and c.kind == "air" and c.target in show.ports]
+        if sound.kind != "voice" or not air:
+            continue
+        nearest = min(air, key=lambda c: c.length_m)
+        if nearest.length_m > FAR_M:
+            microphone = the_device(show, owner(nearest.target))
+            yield about(
+                "far-microphone", "caution",
+                f"{microphone.do('be')} {number(nearest.length_m, 1)} m from {named(sound)}",
+                "In a usual room it hears the room more than the voice from about 1.4 m on.",
+                ports=(nearest.source, nearest.target),
+                remedy="Bring it nearer, or use one that is worn.",
             )  # fmt: skip
 
 
