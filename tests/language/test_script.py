@@ -102,8 +102,18 @@ def test_a_wish_said_anew_takes_the_place_of_the_old_one_in_its_cues_only():
 def test_somebody_may_be_called_like_a_verb():
     show = build(["Open Hearts, playback, stereo", "Set Designer, voice, host", "Date Miller, voice, guest"])
     assert [s.name for s in show.sounds] == ["Open Hearts", "Set Designer", "Date Miller"]
-    with pytest.raises(ShowError, match="No control is called 'desk 1, 2'"):
+    with pytest.raises(ShowError, match="No control is called 'desk 1'"):
         build(["mute desk 1, 2"])
+
+
+def test_several_controls_in_one_line():
+    show = build(["add desk 8 in 2 aux", "mute desk 1, 3-4, 8", "set desk 1-2, 5 to aux 1-2 to -6"])
+    assert [n for n in range(1, 9) if show.control(f"desk/ch{n}/mute").value] == [1, 3, 4, 8]
+    sent = [(n, a) for n in range(1, 9) for a in (1, 2) if show.control(f"desk/ch{n}/send/aux{a}").value == -6.0]
+    assert sent == [(n, a) for n in (1, 2, 5) for a in (1, 2)]
+    for line in ("mute desk 4-1", "mute desk 1-9", "mute desk 1-999"):
+        with pytest.raises(ShowError, match="No control is called"):
+            build(["add desk 8 in 2 aux", line])
 
 
 def test_a_wish_typed_with_a_cue_in_view_holds_in_all_unless_it_is_said():

@@ -220,7 +220,7 @@ def _limit(show: Show, rest: str, where: Where) -> Patch:
     return Patch(show.evolve(longest_run_m=limits), f"limit {kind} runs to {metres:g} m")
 
 
-RANGE = re.compile(r"\b(\d+)\s*-\s*(\d+)\b")
+NUMBERS = re.compile(r"\b\d+(?:\s*-\s*\d+\b|\s*,\s*\d+\b)+")
 FADER = re.compile(r"^(.+) fader$")
 
 
@@ -230,11 +230,14 @@ def find_controls(show: Show, text: str) -> list[Control]:
 
 
 def _each(text: str) -> list[str]:
-    """`desk 1-2 to aux 3-4` as four names."""
-    parts = RANGE.search(text)
-    if parts is None or not 0 < int(parts[2]) - int(parts[1]) < MOST_AT_ONCE:
+    """`desk 1-2, 5 to aux 3-4` as six names."""
+    parts = NUMBERS.search(text)
+    if parts is None or parts[0].isdigit():
         return [text]
-    numbers = range(int(parts[1]), int(parts[2]) + 1)
+    ends = [[int(n) for n in part.split("-")] for part in parts[0].replace(" ", "").split(",")]
+    if any(not 0 <= pair[-1] - pair[0] < MOST_AT_ONCE for pair in ends):
+        return [text]
+    numbers = [n for pair in ends for n in range(pair[0], pair[-1] + 1)]
     names = [name for n in numbers for name in _each(f"{text[: parts.start()]}{n}{text[parts.end() :]}")]
     if len(names) > MOST_AT_ONCE:
         raise ShowError(f"'{text.strip()}' are {len(names)} controls, more than are set at once.")
