@@ -40,6 +40,7 @@ ONLY_FILES = {  # nothing is read but the file itself: no list of files, no addr
 }
 PLANES = 8  # of sound, that FFmpeg keeps in a frame itself (AV_NUM_DATA_POINTERS)
 MOST_FRAMES = 1_000_000  # that are looked at at once: nine hours
+AHEAD = 3  # frames that the decoder may be ahead while one is looked at, besides one for each core
 
 
 class Picture(Struct, frozen=True):
@@ -72,7 +73,7 @@ def read_picture(path: Path, progress: Progress) -> Picture:
     """
     with opened(path) as container:
         video = picture_of(container, path)
-        video.codec_context.thread_count = os.cpu_count() or 1  # with more, they hinder the search in the sound
+        video.codec_context.thread_count = (os.cpu_count() or 1) + AHEAD
         length = float(container.duration or 0) / av.time_base
         times: list[float] = []
         cells: list[NDArray[np.float32]] = []
