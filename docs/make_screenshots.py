@@ -124,7 +124,7 @@ def main(folder: Path = FOLDER) -> None:
     shot(window, "path-facts", folder)
     window.path.tabs["controls"].click()
     window.path.map.choose(window.path.map.map.plates["desk"])
-    window.path.patch.line.setText("call computer headphones > desk 14")
+    window.path.patch.line.setText("desk aux 6 > desk 14")
     shot(window, "path-patch", folder)
     window.path.patch.line.clear()
     window.path.show_device(None)

@@ -253,7 +253,7 @@ def far_microphone(show: Show) -> Iterable[Finding]:
             yield about(
                 "far-microphone", "caution",
                 f"{microphone.do('be')} {number(nearest.length_m, 1)} m from {named(sound)}",
-                "In a usual room it hears the room more than the voice from about 1.4 m on.",
+                f"In a usual room it hears the room more than the voice from about {number(FAR_M, 1)} m on.",
                 ports=(nearest.source, nearest.target),
                 remedy="Bring it nearer, or use one that is worn.",
             )  # fmt: skip
