@@ -10,7 +10,6 @@ from kymaton.core.checks.report import Report
 from kymaton.core.measuring.align import Alignment
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
 from kymaton.core.model import Show
-from kymaton.core.model.tolerance import SyncTolerance
 from kymaton.core.planning.fixes import Fix
 from kymaton.core.planning.mix_minus import Proposal
 from kymaton.core.planning.sync_delays import SyncPlan, setting_text
@@ -115,7 +114,7 @@ def plan_json(proposal: Proposal) -> Json:
     }
 
 
-def lead_json(row: AVOffset, window: SyncTolerance) -> dict[str, object]:
+def lead_json(row: AVOffset) -> dict[str, object]:
     """A lead as JSON."""
     return {
         "cue": row.cue,
@@ -127,7 +126,8 @@ def lead_json(row: AVOffset, window: SyncTolerance) -> dict[str, object]:
         "lead_ms": row.lead_ms,
         "plus_minus_ms": round(row.plus_minus_ms, 3),
         "on_air": row.on_air,
-        "verdict": row.verdict(window),
+        "verdict": row.verdict,
+        "window": row.window.name,
     }
 
 
@@ -145,8 +145,8 @@ def sync_json(show: Show, plan: SyncPlan) -> dict[str, object]:
             }
             for c in plan.changes
         ],
-        "before": [lead_json(r, plan.window) for r in plan.before],
-        "after": [lead_json(r, plan.window) for r in plan.after],
+        "before": [lead_json(r) for r in plan.before],
+        "after": [lead_json(r) for r in plan.after],
         "remarks": list(plan.remarks),
     }
 

@@ -29,7 +29,7 @@ def sync_lines(show: Show, plan: SyncPlan) -> list[str]:
 
     def row_text(row: AVOffset) -> str:
         where = f"{cues.get(row.cue or '', 'all cues')}, {show.device(row.camera).name}"
-        return f"  {where}: {verdict_text(show, row, plan.window)}"
+        return f"  {where}: {verdict_text(show, row)}"
 
     lines = ["Now:", *(row_text(r) for r in plan.before)]
     for change in plan.changes:

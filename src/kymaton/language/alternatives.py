@@ -9,7 +9,7 @@ from kymaton.core.checks.rigging import needed_by_audience
 from kymaton.core.edits.ids import free_id
 from kymaton.core.model import Alternative, Show, ShowError
 from kymaton.core.model.show import validated
-from kymaton.core.signal.av_offset import leads, window_of
+from kymaton.core.signal.av_offset import leads
 from kymaton.language.commands import read_command
 
 # a line `buy mixer` marks a device as one that must be bought first, `borrow mixer` as one that is lent
@@ -180,7 +180,7 @@ def _voice_delay_ms(report: Report) -> float | None:
 def _worst_lead_ms(report: Report) -> float | None:
     """Of all pictures on air the lead that strains the window most; negative when sound is late."""
     rows = [r for cue in report.cues.values() for r in leads(cue.view, on_air=True)]
-    worst = max(rows, key=lambda r: window_of(report.show).strain(r.lead_ms), default=None)
+    worst = max(rows, key=lambda r: r.strain, default=None)
     return None if worst is None else worst.lead_ms
 
 

@@ -51,7 +51,7 @@ class Where(Struct, frozen=True):
         """Whether a control is set in the cue in view alone."""
         if self.cue is None:
             return False
-        return control.id in show.cue(self.cue).controls if self.only_here is None else self.only_here
+        return control.id in show.settings(self.cue) if self.only_here is None else self.only_here
 
 
 def find_device(show: Show, text: str) -> Device:
@@ -191,14 +191,15 @@ def _told(show: Show, cue: str | None, controls: Sequence[Control]) -> str:
 
 
 def _mute(show: Show, rest: str, where: Where) -> Patch:
-    return set_controls(show, [(c, True) for c in _mutes(show, rest)], where)
+    return set_controls(show, [(c, True) for c in find_mutes(show, rest)], where)
 
 
 def _open(show: Show, rest: str, where: Where) -> Patch:
-    return set_controls(show, [(c, False) for c in _mutes(show, rest)], where)
+    return set_controls(show, [(c, False) for c in find_mutes(show, rest)], where)
 
 
-def _mutes(show: Show, text: str) -> list[Control]:
+def find_mutes(show: Show, text: str) -> list[Control]:
+    """The mutes of these names. Raises ShowError."""
     found = [c for c in find_controls(show, text) if c.kind == "mute"]
     if not found:
         raise ShowError(f"'{text.strip()}' has no mute.")

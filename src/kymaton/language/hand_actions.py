@@ -1,27 +1,36 @@
 """What is done by hand at a cue, by typing: `Quill connects camera b to switcher HDMI 3, 20 s`.
 
 Verbs: connect (what is in that input comes out first), disconnect, move (a microphone `to 0.4 m`, a person or a device
-to a place), turn and set (a control to a value). Who does it may stand first, seconds last.
+to a place), turn and set (a control to a value), mute and open. Who does it may stand first, seconds last. What a hand
+sets stays in the cues behind; `recall desk` says that a scene of the desk is recalled, and takes it back.
 """
 
 import re
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 
 from msgspec import Struct
 
 from kymaton.core.edits.cables import disconnect
 from kymaton.core.edits.cues import put_cue
 from kymaton.core.hand_words import VERBS, hand_text
-from kymaton.core.model import Cable, Cue, HandAction, Show, ShowError
+from kymaton.core.model import Cable, Control, Cue, HandAction, Show, ShowError
+from kymaton.core.model.device import Value
 from kymaton.core.nearest import did_you_mean
 from kymaton.core.planning.fixes import value_text
 from kymaton.core.signal.graph import unplugged
-from kymaton.language.commands import find_control, find_device, read_value
+from kymaton.core.words import joined, the_device
+from kymaton.language.commands import find_control, find_device, find_devices, find_mutes, read_value
 from kymaton.language.patch import find_end, read_patch
 
 SECONDS = re.compile(r",\s*(\d+(?:\.\d+)?)\s*s$")
 METRES = re.compile(r"^(\d+(?:\.\d+)?)\s*m$")
-SPELLINGS = {**{v: v for v in VERBS}, **{s: v for v, s in VERBS.items()}, "set": "choose", "plug": "connect",
-             "plugs": "connect", "unplug": "disconnect", "unplugs": "disconnect"}  # fmt: skip
+SPELLINGS = {
+    **{v: v for v in VERBS}, **{s: v for v, s in VERBS.items()}, "set": "choose", "plug": "connect", "plugs": "connect",
+    "unplug": "disconnect", "unplugs": "disconnect", "mute": "mute", "mutes": "mute", "open": "open", "opens": "open",
+    "unmute": "open", "unmutes": "open",
+}  # fmt: skip
+RECALL = re.compile(r"^recalls?\s+(.+)$", re.IGNORECASE)
 
 
 class _Said(Struct, frozen=True):
@@ -39,17 +48,39 @@ class _Said(Struct, frozen=True):
 
 def add_hand_action(show: Show, cue_id: str, line: str) -> tuple[Show, str]:
     """The show with what the line says done at this cue, and that in words. Raises ShowError."""
+    recalled = RECALL.match(line.strip())
+    if recalled:
+        return _recall(show, show.cue(cue_id), recalled[1])
     said = _taken_apart(show, show.cue(cue_id), line)
-    after, actions = {
+    does: dict[str, Callable[[Show, _Said], tuple[Show, list[HandAction]]]] = {
         "connect": _connect,
         "disconnect": _disconnect,
         "move": _move,
         "turn": _set,
         "choose": _set,
-    }[said.kind](show, said)
+        "mute": partial(_mute, muted=True),
+        "open": partial(_mute, muted=False),
+    }
+    after, actions = does[said.kind](show, said)
     cue = after.cue(cue_id)
     after = put_cue(after, cue.evolve(hand_actions=(*cue.hand_actions, *actions)))
     return after, hand_line(after, cue_id, len(after.cue(cue_id).hand_actions) - 1)
+
+
+def _recall(show: Show, cue: Cue, names: str) -> tuple[Show, str]:
+    devices = find_devices(show, names)
+    recalls = dict.fromkeys((*cue.recalls, *(d.id for d in devices)))
+    return put_cue(show, cue.evolve(recalls=tuple(recalls))), recall_line(show, [d.id for d in devices])
+
+
+def recall_line(show: Show, devices: Sequence[str]) -> str:
+    """What is recalled, in words."""
+    return f"recall a scene of {joined(str(the_device(show, d)) for d in devices)}"
+
+
+def remove_recalls(show: Show, cue_id: str) -> Show:
+    """The cue recalls nothing any more: what a hand has set stays."""
+    return put_cue(show, show.cue(cue_id).evolve(recalls=()))
 
 
 def remove_hand_action(show: Show, cue_id: str, number: int) -> Show:
@@ -148,5 +179,18 @@ def _set(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:
     left, right = _two_sides(said.rest)
     control = find_control(show, left)
     value = read_value(control, right)
-    cue = said.cue.evolve(controls={**said.cue.controls, control.id: value})
-    return put_cue(show, cue), [said.action(control.id)]
+    return _by_hand(show, said, {control: value})
+
+
+def _mute(show: Show, said: _Said, muted: bool) -> tuple[Show, list[HandAction]]:
+    return _by_hand(show, said, dict.fromkeys(find_mutes(show, said.rest), muted))
+
+
+def _by_hand(show: Show, said: _Said, values: Mapping[Control, Value]) -> tuple[Show, list[HandAction]]:
+    """Controls set by hand: each counted once, though it is set again."""
+    controls = {c.id: v for c, v in values.items()}
+    old = tuple(a for a in said.cue.hand_actions if not a.names_control or a.target not in controls)
+    cue = said.cue.evolve(controls={**said.cue.controls, **controls}, hand_actions=old)
+    kind = said.kind if said.kind in VERBS else "choose"
+    made = [HandAction.checked(kind=kind, target=c, person=said.person, seconds=said.seconds) for c in controls]
+    return put_cue(show, cue), made

@@ -3,10 +3,11 @@
 A line is what the map and the brief take, or one of these: `title Sunday`, `venue Hall`, `date 2026-12-12`,
 `policy music`, `picture 1080p25`, `person Maren Oduya, host`, `place Hall, air 3 m`, `cue Talk, 12 min, before air:
 note`, `Gus must not hear Gus, Ada`, `Ada must hear Click within 20 ms`, `Ada must see slides`, `camera shows Ada,
-Fiddle`, `camera delay is 80 ± 5 measured`, `group Kit: kick mic, snare mic`, `on air switcher hdmi 1`. `in Talk,
-Song: …` says in which cues a line holds. What has no words of its own is said exactly, by a pointer as in RFC 6901,
-with ids for what stands in lists: `exactly sounds/ada/level = 64`, and `exactly devices/- = {…}` for one more. Empty
-lines, and lines that begin with #, say nothing.
+Fiddle`, `camera delay is 80 ± 5 measured`, `group Kit: kick mic, snare mic`, `on air switcher hdmi 1`, `Fiddle is
+silent`, `Theo mutes desk 1 by hand`, `recall desk`. `in Talk, Song: …` says in which cues a line holds. What has no
+words of its own is said exactly, by a pointer as in RFC 6901, with ids for what stands in lists: `exactly
+sounds/ada/level = 64`, and `exactly devices/- = {…}` for one more. Empty lines, and lines that begin with #, say
+nothing.
 """
 
 import json
@@ -17,12 +18,13 @@ from typing import Any
 
 import msgspec
 
-from kymaton.core.edits.cues import add_cue, put_cue
+from kymaton.core.edits.cues import add_cue, put_cue, set_sounding
 from kymaton.core.edits.figures import figures_of, put_figure, read_figure
 from kymaton.core.edits.ids import free_id
 from kymaton.core.edits.people import add_person, place_called, put_person, put_place
 from kymaton.core.formats import read_format
 from kymaton.core.model import MicrophoneGroup, Show, ShowError, Want, Wish
+from kymaton.core.model.cues import Sounding
 from kymaton.core.model.record import checked
 from kymaton.core.model.show import validated
 from kymaton.core.nearest import did_you_mean
@@ -35,11 +37,16 @@ from kymaton.language.picture_wishes import add_picture_wish
 
 HEARS = re.compile(r"^(.+?)\s+(must not|must|may)\s+hear\s+(.+?)(?:\s+within\s+(\d+(?:\.\d+)?)\s*ms)?$", re.IGNORECASE)
 SEES = re.compile(r"\smust\s+(not\s+)?see\s", re.IGNORECASE)
+SOUNDS = re.compile(r"^(.+?)\s+(sounds?|may sound|is silent|are silent)$", re.IGNORECASE)
 SHOWS = re.compile(r"^(.+?)\s+shows\s+(.+)$", re.IGNORECASE)
 IN_CUES = re.compile(r"^in\s+(.+?):\s+(.+)$", re.IGNORECASE)
 MINUTES = re.compile(r"^(\d+(?:\.\d+)?)\s*min(?:utes?)?$")
 AIR = re.compile(r"^air\s+(\d+(?:\.\d+)?)\s*m$")
 FIGURE = re.compile(r"^(.+?)\s+(picture delay|sound delay|delay|gain|power|battery)\s+is\s+(.+)$", re.IGNORECASE)
+BY_HAND = re.compile(r"\s+by hand\b", re.IGNORECASE)
+SOUNDING: dict[str, Sounding] = {
+    "sound": "sounds", "sounds": "sounds", "may sound": "may sound", "is silent": "silent", "are silent": "silent",
+}  # fmt: skip
 WANTS = {"must": Want.MUST, "must not": Want.MUST_NOT, "may": Want.ANY}
 EXACTLY = "exactly "
 MOST_LINES = 20_000
@@ -116,6 +123,10 @@ def _as_command(show: Show, line: str, cue: str | None, here: bool | None) -> Pa
         return read_command(show, line, cue, here)
     if FIGURE.match(line):
         return _figure(show, line)
+    if SOUNDS.match(line) and show.cues:
+        here_only = cue is not None and here is not False
+        made = _sounding(show, line, [cue] if here_only and cue else [c.id for c in show.cues])
+        return Patch(made.show, made.text, where=f"in {show.cue(cue).name} only" if here_only and cue else ALL)
     return _shows(show, line) if SHOWS.match(line) else None
 
 
@@ -279,21 +290,33 @@ def _in_cues(show: Show, cues: tuple[str, ...], line: str) -> Patch:
     for cue in cues:
         if SEES.search(line):
             show, text = add_picture_wish(show, line, cue)
+        elif SOUNDS.match(line):
+            show = _sounding(show, line, [cue]).show
         elif verb.lower() == "on" and rest.lower().startswith("air "):
             show = put_cue(show, show.cue(cue).evolve(on_air=_picture_on_air(show, rest[4:])))
-        elif verb.lower() in ("set", "mute", "open", "unmute"):
+        elif verb.lower() in ("set", "mute", "open", "unmute") and not BY_HAND.search(line):
             patch = read_command(show, line, cue, True)
             show, text = patch.show, patch.text
         elif ">" in line or _is_done_by_hand(show, line):
-            show, text = add_hand_action(show, cue, line)
+            show, text = add_hand_action(show, cue, BY_HAND.sub("", line))
         else:
             raise ShowError(f"'{line}' cannot hold in one cue only.")
     return Patch(show, f"{text}, in {names}")
 
 
+def _sounding(show: Show, line: str, cues: Iterable[str]) -> Patch:
+    """Who sounds in some cues."""
+    match = SOUNDS.match(line)
+    assert match is not None
+    sounds = [_sound(show, name) for name in _parts(show.sounds, match[1])]
+    for cue in cues:
+        show = set_sounding(show, cue, sounds, SOUNDING[match[2].lower()])
+    return Patch(show, line)
+
+
 def _is_done_by_hand(show: Show, line: str) -> bool:
     first, _, rest = line.partition(" ")
-    return first.lower() in SPELLINGS or rest.partition(" ")[0].lower() in SPELLINGS
+    return first.lower() in (*SPELLINGS, "recall", "recalls") or rest.partition(" ")[0].lower() in SPELLINGS
 
 
 def _picture_on_air(show: Show, text: str) -> str | None:

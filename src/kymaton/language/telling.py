@@ -177,7 +177,14 @@ class _Told:
             self.say(f"in {cue.name}: on air {cue.on_air}")
         for id, value in cue.controls.items():
             control = self.show.control(id)
-            self.say(f"in {cue.name}: set {self.control_name(control)} to {said_value(control, value)}")
+            line = f"set {self.control_name(control)} to {said_value(control, value)}"
+            if id not in cue.by_hand or not self.say(f"in {cue.name}: {line} by hand"):
+                self.say(f"in {cue.name}: {line}")
+        for told, sounds in groupby(cue.sounding.items(), lambda x: x[1]):
+            verb = {"sounds": "sounds", "may sound": "may sound", "silent": "is silent"}[told]
+            self.say(f"in {cue.name}: {', '.join(self.show.sound(s).name for s, _ in sounds)} {verb}")
+        if cue.recalls:
+            self.say(f"in {cue.name}: recall {', '.join(self.show.device(d).name for d in cue.recalls)}")
 
     def wishes(self) -> None:
         show = self.show

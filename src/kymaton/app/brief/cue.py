@@ -9,8 +9,8 @@ from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
 from kymaton.core.edits.cues import put_cue
 from kymaton.core.model import Cue, PictureWish, Show, ShowError
-from kymaton.core.words import number
-from kymaton.language.hand_actions import add_hand_action, hand_line, remove_hand_action
+from kymaton.core.words import joined, number, sentence
+from kymaton.language.hand_actions import add_hand_action, hand_line, recall_line, remove_hand_action, remove_recalls
 from kymaton.language.picture_wishes import add_picture_wish, picture_wish_text, remove_picture_wish
 
 
@@ -62,8 +62,17 @@ class CuePanel(SidePage):
             step.addWidget(label(hand_line(show, id, at), "", wrap=True), 1)
             step.addWidget(button("Remove", partial(self.remove_action, at), "quiet"))
             inside.addLayout(step)
+        if cue.recalls:
+            step = QHBoxLayout()
+            step.addWidget(label(sentence(recall_line(show, cue.recalls)), "", wrap=True), 1)
+            step.addWidget(button("Remove", self.remove_recalls, "quiet"))
+            inside.addLayout(step)
+        left = show.left_by_hand(id)
+        if left:
+            names = joined(show.control(c).name for c in left)
+            inside.addWidget(label(f"As a hand left it before: {names}.", "small", wrap=True))
         self.hands = typed_line(
-            "who does what: Quill connects camera b to switcher HDMI 3, 20 s. Also: moves, turns, sets, disconnects",
+            "who does what: Quill connects camera b to switcher HDMI 3, 20 s. Also: mutes, moves, turns; recall desk",
             "Add something that is done by hand",
             lambda line: self.add_action(line.text()),
         )
@@ -155,6 +164,9 @@ class CuePanel(SidePage):
 
     def remove_action(self, at: int) -> None:
         self.attempt(lambda: (remove_hand_action(self.document.show, self._cue, at), "remove what is done by hand"))
+
+    def remove_recalls(self) -> None:
+        self.attempt(lambda: (remove_recalls(self.document.show, self._cue), "recall no scene"))
 
     def add_wish(self, line: str, everywhere: bool = False) -> None:
         self.attempt(lambda: add_picture_wish(self.document.show, line, None if everywhere else self._cue))

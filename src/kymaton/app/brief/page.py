@@ -38,7 +38,7 @@ class SidePage(QWidget):
         self.problem = label("", "problem", wrap=True)
         self.problem.hide()
         layout.addWidget(self.problem)
-        area = QScrollArea()
+        self.area = area = QScrollArea()
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setWidgetResizable(True)
         inside = QWidget()
@@ -52,6 +52,14 @@ class SidePage(QWidget):
     def finish_head(self) -> None:
         """Put the way back at the end of the head."""
         self.head.addWidget(button("Back", self.closed.emit, "quiet", "Back to the tables"))
+
+    def put_in_place_of_cards(self, *widgets: QWidget) -> None:
+        """Show these from the top down, the last as large as can be."""
+        layout = self.layout()
+        assert isinstance(layout, QVBoxLayout)
+        self.area.hide()
+        for widget in widgets:
+            layout.addWidget(widget, 1 if widget is widgets[-1] else 0)
 
     def refresh(self) -> None:
         if self.isVisible():

@@ -5,18 +5,17 @@ from typing import Any, get_args
 
 from msgspec import Struct
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt
-from PyQt6.QtGui import QColor, QDropEvent, QFont, QGuiApplication, QKeyEvent, QKeySequence
+from PyQt6.QtGui import QDropEvent, QGuiApplication, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QAbstractItemView, QFrame, QHeaderView, QTableView
 
 from kymaton.app.document import Document
-from kymaton.app.theme.theme import THEME, tokens, words
+from kymaton.app.theme.theme import THEME
 from kymaton.app.widgets.basic import plain_tip
 from kymaton.core.edits.cues import add_cue, move_cue, put_cue, remove_cue
 from kymaton.core.edits.people import place_called, put_listener, put_sound, remove_listener, remove_sound
-from kymaton.core.edits.wishes import clear_want, set_want
-from kymaton.core.model import Show, ShowError, Want
+from kymaton.core.model import Show, ShowError
 from kymaton.core.model.people import ListenerKind, SoundKind
-from kymaton.core.words import number, said, sentence
+from kymaton.core.words import number
 from kymaton.language.people import read_brief
 
 YES, NO = ("yes", "y", "true", "1"), ("no", "n", "false", "0", "")
@@ -358,131 +357,5 @@ class SheetTable(QTableView):
             self.paste()
         elif event.matches(QKeySequence.StandardKey.Copy):
             self.copy()
-        else:
-            super().keyPressEvent(event)
-
-
-NEXT = {Want.MUST: Want.MUST_NOT, Want.MUST_NOT: Want.ANY, Want.ANY: Want.MUST}
-SAID = {Want.MUST: "must", Want.MUST_NOT: "not", Want.ANY: ""}
-
-
-class PlanModel(QAbstractTableModel):
-    """Who must hear what: for all cues (cue None) or for one."""
-
-    def __init__(self, document: Document) -> None:
-        super().__init__()
-        self.document = document
-        self.cue: str | None = None
-
-    def rowCount(self, parent: QModelIndex | None = None) -> int:
-        return len(self.document.show.sounds)
-
-    def columnCount(self, parent: QModelIndex | None = None) -> int:
-        return len(self.document.show.listeners)
-
-    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        show = self.document.show
-        listener, sound = show.listeners[index.column()], show.sounds[index.row()]
-        wish = show.wish(listener.id, sound.id, self.cue)
-        want = show.want(listener.id, sound.id, self.cue)
-        if role == Qt.ItemDataRole.DisplayRole:
-            return "may" if wish and want is Want.ANY else SAID[want]
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return Qt.AlignmentFlag.AlignCenter
-        if role == Qt.ItemDataRole.FontRole:
-            font = QFont(words(12, 500 if wish else 400))
-            font.setItalic(wish is None)
-            return font
-        if role == Qt.ItemDataRole.ForegroundRole:
-            t = tokens()
-            return QColor(t.soft if wish is None else t.wave if want is Want.MUST else t.ink)
-        if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
-            verb = {Want.MUST: "must hear", Want.MUST_NOT: "must not hear", Want.ANY: "may or may not hear"}[want]
-            source = "chosen" if wish else "by default"
-            back = "Delete goes back to the default." if wish else ""
-            text = f"{sentence(said(listener))} {verb} {said(sound)} ({source}). Space changes it. {back}".strip()
-            return plain_tip(text) if role == Qt.ItemDataRole.ToolTipRole else text
-        return None
-
-    def headerData(self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
-        if role != Qt.ItemDataRole.DisplayRole:
-            return None
-        show = self.document.show
-        across = orientation == Qt.Orientation.Horizontal
-        return show.listeners[section].name if across else show.sounds[section].name
-
-    def refresh(self) -> None:
-        self.beginResetModel()
-        self.endResetModel()
-
-
-class PlanTable(QTableView):
-    """The hearing plan. Space or a double click goes through must, must not, don't mind; Delete undecides."""
-
-    def __init__(self, document: Document) -> None:
-        super().__init__()
-        self.document = document
-        self.plan = PlanModel(document)
-        self.setModel(self.plan)
-        self.setAccessibleName("Hearing plan: sounds down, listeners across")
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setTabKeyNavigation(False)
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        header, rows = self.horizontalHeader(), self.verticalHeader()
-        assert header is not None and rows is not None
-        header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        header.setMinimumSectionSize(46)
-        rows.setDefaultSectionSize(24)
-        rows.setFixedWidth(88)
-        self.setMinimumWidth(320)
-        header.setStyleSheet("QHeaderView::section { padding: 3px 1px; font-size: 11px; }")
-        self.doubleClicked.connect(lambda _: self.cycle())
-        document.show_changed.connect(self.refresh)
-        THEME.changed.connect(self.refresh)
-
-    def refresh(self) -> None:
-        selection = self.selectionModel()
-        kept = [(i.row(), i.column()) for i in selection.selectedIndexes()] if selection is not None else []
-        at = (self.currentIndex().row(), self.currentIndex().column())
-        self.plan.refresh()
-        selection = self.selectionModel()
-        if selection is not None and at[0] >= 0:
-            self.setCurrentIndex(self.plan.index(*at))
-            for row, column in kept:
-                selection.select(self.plan.index(row, column), selection.SelectionFlag.Select)
-
-    def set_cue(self, cue: str | None) -> None:
-        self.plan.cue = cue
-        self.refresh()
-
-    def cycle(self) -> None:
-        """Give all chosen cells the wish that follows that of the current one."""
-        index = self.currentIndex()
-        selection = self.selectionModel()
-        if not index.isValid() or selection is None:
-            return
-        show = self.document.show
-        pairs = [(show.listeners[i.column()], show.sounds[i.row()]) for i in selection.selectedIndexes()]
-        now = show.want(show.listeners[index.column()].id, show.sounds[index.row()].id, self.plan.cue)
-        for listener, sound in pairs:
-            show = set_want(show, listener.id, sound.id, self.plan.cue, NEXT[now])
-        text = "change a wish" if len(pairs) == 1 else f"change {len(pairs)} wishes"
-        self.document.edit(show, text)
-
-    def undecide(self) -> None:
-        """Let the default hold again for all chosen cells."""
-        selection, show = self.selectionModel(), self.document.show
-        for index in selection.selectedIndexes() if selection is not None else ():
-            listener, sound = show.listeners[index.column()], show.sounds[index.row()]
-            show = clear_want(show, listener.id, sound.id, self.plan.cue)
-        if show.plan != self.document.show.plan:
-            self.document.edit(show, "go back to the default")
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        assert event is not None
-        if event.key() == Qt.Key.Key_Space:
-            self.cycle()
-        elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
-            self.undecide()
         else:
             super().keyPressEvent(event)

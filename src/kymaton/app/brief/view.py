@@ -19,7 +19,9 @@ from kymaton.app.brief.cue import CuePanel
 from kymaton.app.brief.importing import ImportPanel
 from kymaton.app.brief.page import SidePage
 from kymaton.app.brief.people import PeoplePanel
-from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, PlanTable, SheetTable
+from kymaton.app.brief.plan import PlanTable
+from kymaton.app.brief.sounding import SoundingPanel
+from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, SheetTable
 from kymaton.app.brief.variants import VariantPanel
 from kymaton.app.brief.ways import WaysPanel
 from kymaton.app.document import Document
@@ -42,10 +44,14 @@ POLICY_SAID: dict[PolicyName, str] = {
     "talk": "as in a talk", "music": "as in music", "lesson": "as in a lesson", "meeting": "as in a meeting",
 }  # fmt: skip
 
+HEAD = 30  # pixels: as high as a button, so that tables beside each other begin alike
+
 
 def _heading(text: str) -> QHBoxLayout:
     row = QHBoxLayout()
-    row.addWidget(label(text, "heading"))
+    heading = label(text, "heading")
+    heading.setMinimumHeight(HEAD)
+    row.addWidget(heading)
     return row
 
 
@@ -113,7 +119,7 @@ class BriefView(StepView):
         rows = QVBoxLayout(tables)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(6)
-        who = (self._headed(_heading("Sounds"), self.sounds), self._headed(_heading("Listeners"), self.listeners))
+        who = (self._headed(self._sound_head(), self.sounds), self._headed(_heading("Listeners"), self.listeners))
         what = (self._headed(self._cue_head(), self.cues), self._headed(self._plan_head(), self.plan))
         legend = label("In italics: by default. Space decides, Delete goes back.", "small", wrap=True)
         what[1].addWidget(legend)
@@ -129,8 +135,8 @@ class BriefView(StepView):
         self.pages.addWidget(tables)
         self.pages.addWidget(self.importing)
         self.variants, self.ways, self.cue = VariantPanel(document), WaysPanel(document), CuePanel(document)
-        self.people = PeoplePanel(document)
-        for page in (self.people, self.variants, self.ways, self.cue):
+        self.people, self.sounding = PeoplePanel(document), SoundingPanel(document)
+        for page in (self.people, self.sounding, self.variants, self.ways, self.cue):
             page.closed.connect(lambda: self.pages.setCurrentIndex(0))
             self.pages.addWidget(page)
         layout.addWidget(self.pages, 1)
@@ -173,6 +179,13 @@ class BriefView(StepView):
         column.addLayout(head)
         column.addWidget(table, 1)
         return column
+
+    def _sound_head(self) -> QHBoxLayout:
+        row = _heading("Sounds")
+        row.addStretch(1)
+        tip = "Whether each sound sounds, may sound or is silent in each cue"
+        row.addWidget(button("Who sounds when", lambda: self.open_page(self.sounding), "quiet", tip))
+        return row
 
     def _cue_head(self) -> QHBoxLayout:
         row = _heading("Cues")

@@ -173,18 +173,22 @@ class SyncLanes(QWidget):
         painter.setPen(QPen(QColor(t.line), 1))
         painter.drawLine(QPointF(0, top + LANE), QPointF(self.width(), top + LANE))
         last = lane.then or lane.now
-        shade = QColor(ink[last.verdict(self.plan.window)])
+        shade = QColor(ink[last.verdict])
         if lane.then is not None and abs(lane.then.lead_ms - lane.now.lead_ms) > 0.05:
             painter.setPen(QPen(colour(t.soft, 0.8), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(self._x(-lane.now.lead_ms), middle), QPointF(self._x(-lane.then.lead_ms), middle))
+        if self.plan is not None and last.window != self.plan.window:  # where another tolerance holds: its edges
+            painter.setPen(QPen(colour(t.soft, 0.8), 1))
+            for edge_ms in (-last.window.early_ms, last.window.late_ms):
+                painter.drawLine(QPointF(self._x(edge_ms), top + 8), QPointF(self._x(edge_ms), top + LANE - 8))
         self._whisker(painter, last, middle, shade)
         if lane.then is not None:
-            painter.setPen(QPen(QColor(ink[lane.now.verdict(self.plan.window)]), 1.8))
+            painter.setPen(QPen(QColor(ink[lane.now.verdict]), 1.8))
             painter.setBrush(QColor(t.panel))
             painter.drawEllipse(QPointF(self._x(-lane.now.lead_ms), middle), HOLLOW, HOLLOW)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(shade)
-        if last.verdict(self.plan.window) == "outside":
+        if last.verdict == "outside":
             x = self._x(-last.lead_ms)
             painter.drawPolygon(QPointF(x, middle - 7), QPointF(x + 7, middle + 5), QPointF(x - 7, middle + 5))
         else:
@@ -205,7 +209,7 @@ class SyncLanes(QWidget):
         verdict = {"inside": "inside surely", "perhaps": "inside perhaps", "outside": "outside"}
         painter.setPen(shade)
         painter.setFont(words(12, 600))
-        text = f"{self._amount(last)}, {verdict[last.verdict(self.plan.window)]}"
+        text = f"{self._amount(last)}, {verdict[last.verdict]}"
         painter.drawText(QRectF(left, top + 3, RESULT - 12, 18), Qt.AlignmentFlag.AlignVCenter, text)
         painter.setFont(figures(11))
         painter.setPen(QColor(tokens().soft))

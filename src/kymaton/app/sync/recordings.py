@@ -20,7 +20,7 @@ from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.edits.measurements import combined, compared, record_only, take_over
 from kymaton.core.model import Measurement, Show, ShowError
-from kymaton.core.signal.av_offset import AVOffset, leads, window_of, worst
+from kymaton.core.signal.av_offset import AVOffset, leads, worst
 from kymaton.core.words import lowered, ms, ms_within, number
 
 GONE = "What was recorded is no longer in the show."
@@ -90,7 +90,7 @@ class RecordingsPage(QWidget):
             return
         show, view = self.document.show, self.document.cue_report.view
         kept = self.place.currentData()
-        self.rows = worst(leads(view), window_of(show))
+        self.rows = worst(leads(view))
         self.place.clear()
         for at, row in enumerate(self.rows):
             air = "" if row.on_air else ", off air"

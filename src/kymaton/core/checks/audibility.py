@@ -7,7 +7,19 @@ from kymaton.core.model import Listener, Show, Sound, Want
 from kymaton.core.signal.control_search import Opening
 from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueSolution
 from kymaton.core.units import SILENT
-from kymaton.core.words import Noun, db, exact_ms, group, ms_within, named, number, said, sentence, under_loudest
+from kymaton.core.words import (
+    Noun,
+    db,
+    exact_ms,
+    group,
+    joined,
+    ms_within,
+    named,
+    number,
+    said,
+    sentence,
+    under_loudest,
+)
 
 OWN_VOICE = Noun("their own voice")
 
@@ -76,19 +88,24 @@ def wanted(view: CueSolution) -> Iterator[tuple[Listener, Sound, Severity]]:
 
     What was decided always counts. A default counts where both ends are connected at all (what is not is told in the
     rig), and with several cues only in those in which somebody who must hear the sound does hear it: in the others it
-    is simply not played, unless it is heard in none.
+    is simply not played, unless it is heard in none. What is said to sound in the cue counts like one that is played;
+    what is silent there cannot be missed, and what may sound is missed less.
     """
     show = view.show
     away, home = ({getattr(c, end) for c in show.cables if c.plugged} for end in ("source", "target"))
     for sound in show.sounds:
         who = view.plan.must_hear[sound.id]
-        alone = len(show.cues) < 2 or sound.id in view.never_heard
+        told = show.sounding(sound.id, view.cue_id)
+        if told == "silent":
+            continue
+        alone = len(show.cues) < 2 or sound.id in view.never_heard or told == "sounds"
         played = alone or any(view.audible(x, sound, MISSING_DB) for x in who)
         for listener in who:
             decided = show.wish(listener.id, sound.id, view.cue_id) is not None
             connected = f"sound/{sound.id}" in away and f"listener/{listener.id}" in home
             if decided or (played and connected):
-                yield listener, sound, gravity(show, listener, sound, view.cue_id)
+                grave = gravity(show, listener, sound, view.cue_id)
+                yield listener, sound, "caution" if told == "may sound" else grave
 
 
 @kind("missing", rank=60, form="missing", cure="open", by_sends=True, watched=True, together=_not_heard)
@@ -122,11 +139,29 @@ def _why_missing(view: CueSolution, listener: Listener, sound: Sound) -> str:
         opposite = {(p.delay_us, p.ear, p.sound_channel, p.polarity) for p in ways}
         if any((at, ear, channel, -sign) in opposite for at, ear, channel, sign in opposite):
             return "Two routes lead there at the same time in opposite polarity, and cancel."
-        return "No open route leads there in this cue." if not ways else "What arrives there is next to nothing."
+        if ways:
+            return "What arrives there is next to nothing."
+        return f"No open route leads there in this cue.{_left_closed(view, listener, sound)}"
     if level <= listener.floor:
         floor = f"{number(listener.floor)} {listener.unit}"
         return f"It arrives at {number(level)} {listener.unit}; under {floor} nothing is heard there."
     return f"It arrives {under_loudest(view.relative(listener, sound))}; more than {db(-MISSING_DB)} counts as missing."
+
+
+def _left_closed(view: CueSolution, listener: Listener, sound: Sound) -> str:
+    """What a hand closed before this cue and nobody opened since, where that is all that keeps a sound away."""
+    left = view.show.left_by_hand(view.cue_id) if view.cue_id is not None else {}
+    needed = Opening(view).fewest(listener.id, sound.id) if left else None
+    if not needed or not needed.keys() <= left.keys():
+        return ""
+    return f" {_since(view, needed, left)}"
+
+
+def _since(view: CueSolution, controls: Iterable[str], left: dict[str, str]) -> str:
+    """Who is to be asked: controls that are still as a hand left them."""
+    by_cue = {view.show.cue(left[c]).name for c in controls}
+    names = joined(view.show.control(c).name for c in controls)
+    return f"{sentence(names)}: set by hand in {joined(sorted(by_cue))}, and by nobody since."
 
 
 @kind("too-soft", rank=61, form="soft", watched=True, together=_too_soft)
@@ -243,6 +278,15 @@ def _not_meant(who: Noun, decided: bool) -> str:
     return f"By default {who.do('be')} not meant to hear it"
 
 
+def _left_open_since(view: CueSolution, listener: Listener, sound: Sound) -> str:
+    """What a hand opened before this cue and nobody closed since, on the strongest way."""
+    left = view.show.left_by_hand(view.cue_id) if view.cue_id is not None else {}
+    path = view.strongest_path(listener.id, sound.id) if left else None
+    passed = dict.fromkeys(u.control for e in (path.edges if path else ()) for u in view.graph.edges[e].uses)
+    standing = [c for c in passed if c in left and view.show.value(c, view.cue_id) != view.show.control(c).value]
+    return f" {_since(view, standing, left)}" if standing else ""
+
+
 @kind("leak", rank=41, form="leaks", cure="close", by_sends=True, watched=True, together=_leaks)
 def leak(view: CueSolution) -> Iterable[Finding]:
     """Sounds that must not be heard and are, above the level below which a listener does not notice."""
@@ -257,6 +301,7 @@ def leak(view: CueSolution) -> Iterable[Finding]:
         own_microphones = listener.kind == "room" and sound.kind in ("voice", "instrument") and not decided
         if own_microphones and not through_gear(view, listener, sound):
             continue
+        why = f"{_not_meant(named(listener), decided)}; it arrives {under_loudest(view.relative(listener, sound))}."
         finding = Finding(
             id="leak",
             severity="caution" if own_microphones else "fault",
@@ -264,8 +309,7 @@ def leak(view: CueSolution) -> Iterable[Finding]:
             cue=view.cue_id,
             listener=listener.id,
             sound=sound.id,
-            reason=f"{_not_meant(named(listener), decided)}; "
-            f"it arrives {under_loudest(view.relative(listener, sound))}.",
+            reason=why + _left_open_since(view, listener, sound),
             evidence=level_evidence(view, listener, sound),
             delays_us=tuple(b.delay_us for b in view.bursts(listener, sound)),
         )

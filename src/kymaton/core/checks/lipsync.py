@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 
 from kymaton.core.checks.registry import Finding, Severity, kind, worded
-from kymaton.core.signal.av_offset import AVOffset, frame_ms, leads, window_of, worst
+from kymaton.core.signal.av_offset import AVOffset, frame_ms, leads, worst
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.words import exact_ms, frames_said, group, ms, ms_within, named, sentence, the_device
 
@@ -29,12 +29,13 @@ def _frames(finding: Finding, name: str) -> float:
 @kind("sound-late", rank=83, gathered="all", cure="delay", watched=True, together=_said)
 def lip_sync(view: CueSolution) -> Iterable[Finding]:
     """The picture on air against the sound that strains the window most, at each destination."""
-    window, frame = window_of(view.show), frame_ms(view.show)
-    for row in worst(leads(view, on_air=True), window):
-        verdict = row.verdict(window)
+    frame = frame_ms(view.show)
+    for row in worst(leads(view, on_air=True)):
+        window, verdict = row.window, row.verdict
         if verdict == "inside":
             continue
-        severity: Severity = "fault" if verdict == "outside" else "caution"
+        goes_out = view.show.listener(row.destination).kind != "guest"
+        severity: Severity = "fault" if verdict == "outside" and goes_out else "caution"
         strained = (
             max(row.lead_ms + row.plus_minus_ms, 0) / window.early_ms,
             max(row.plus_minus_ms - row.lead_ms, 0) / window.late_ms,
@@ -62,13 +63,13 @@ def lip_sync(view: CueSolution) -> Iterable[Finding]:
 
 
 def _reason(view: CueSolution, row: AVOffset) -> str:
-    window = window_of(view.show)
+    window = row.window
     text = (
         f"The picture arrives after {ms(row.picture_us / 1000)}, the sound after {ms(row.sound_us / 1000)}: "
         f"{ms_within(abs(row.lead_ms), row.plus_minus_ms)} {'early' if row.lead_ms > 0 else 'late'}. {window.name} "
         f"allows {exact_ms(window.early_ms)} early and {exact_ms(window.late_ms)} late."
     )
     assumed = [d for d, _, a in row.doubts if a]
-    if row.verdict(window) == "perhaps" and assumed:
+    if row.verdict == "perhaps" and assumed:
         text += f" Measure {the_device(view.show, assumed[0])} first: its figure is only assumed."
     return text

@@ -22,12 +22,7 @@ def voice_processing(view: CueSolution) -> Iterable[Finding]:
     """Music that must be heard through the voice processing of a call."""
     show = view.show
     processing = {c.id for c in show.controls() if c.role == "processing" and VOICE in c.choices}
-    active = {
-        c
-        for c in processing
-        if (view.cue.controls.get(c) if view.cue else None) == VOICE
-        or ((view.cue is None or c not in view.cue.controls) and show.control(c).value == VOICE)
-    }
+    active = {c for c in processing if show.value(c, view.cue_id) == VOICE}
     if not active:
         return
     through = {n for n, e in enumerate(view.graph.edges) if any(u.control in active for u in e.uses)}

@@ -122,7 +122,7 @@ def _cell(view: CueSolution, listener_id: str, sound_id: str, finding: Finding |
         figure = ms(float(delay)) if isinstance(delay, int | float) else WORDS.get(form, form)
     elif view.level(listener, sound) > listener.floor and view.relative(listener, sound) > -50.0:
         form = "heard" if want is Want.MUST else "heard-unasked"
-    elif want is Want.MUST_NOT:
+    elif want is Want.MUST_NOT or view.show.sounding(sound_id, view.cue_id) == "silent":
         form = "silent"
     return Cell(
         listener=listener_id,

@@ -57,6 +57,7 @@ def without_cables(show: Show, cables: set[str]) -> Show:
     controls = {c.id for d in show.devices for c in d.controls}
     ports = {f"{d.id}/{p.id}" for d in show.devices for p in d.ports}
     devices = {d.id for d in show.devices}
+    sounds = {s.id for s in show.sounds}
 
     def kept(values: dict[str, object]) -> dict[str, object]:
         return {k: v for k, v in values.items() if k in controls}
@@ -65,6 +66,8 @@ def without_cables(show: Show, cables: set[str]) -> Show:
         c.evolve(
             controls=kept(dict(c.controls)),
             on_air=c.on_air if c.on_air in ports else None,
+            recalls=tuple(d for d in c.recalls if d in devices),
+            sounding={s: told for s, told in c.sounding.items() if s in sounds},
             hand_actions=tuple(
                 a for a in c.hand_actions if a.target not in cables and (not a.names_control or a.target in controls)
             ),

@@ -1,9 +1,10 @@
 """Edits of cues: each takes a Show and gives a new one, or raises ShowError."""
 
+from collections.abc import Iterable
 from typing import TypeVar
 
 from kymaton.core.edits.ids import free_id
-from kymaton.core.model.cues import Cue
+from kymaton.core.model.cues import Cue, Sounding
 from kymaton.core.model.show import Show, validated
 from kymaton.core.model.wish import PictureWish, Wish
 
@@ -27,6 +28,13 @@ def add_cue(show: Show, name: str, like: str | None = None) -> tuple[Show, str]:
 def put_cue(show: Show, cue: Cue) -> Show:
     """The show with this cue in place of the one with its id. Raises ShowError."""
     return validated(show.evolve(cues=tuple(cue if c.id == cue.id else c for c in show.cues)))
+
+
+def set_sounding(show: Show, cue_id: str, sounds: Iterable[str], told: Sounding | None) -> Show:
+    """The show with these sounds sounding, silent or neither in a cue; None takes back what was said."""
+    cue, ids = show.cue(cue_id), tuple(sounds)
+    kept = {k: v for k, v in cue.sounding.items() if k not in ids}
+    return put_cue(show, cue.evolve(sounding=kept if told is None else {**kept, **dict.fromkeys(ids, told)}))
 
 
 def remove_cue(show: Show, id: str) -> Show:

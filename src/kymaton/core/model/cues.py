@@ -28,11 +28,17 @@ class HandAction(Record, frozen=True, kw_only=True):
         return self.kind in ("turn", "choose") and "/" in self.target
 
 
-class Cue(Record, frozen=True, kw_only=True):
-    """A part of the show: what is on air, and which controls differ from the base state.
+Sounding = Literal["sounds", "may sound", "silent"]
 
-    `change_s` is the time there is for what has to be done by hand at its beginning. `before_air` says that nobody
-    outside is to hear the talk yet; a note that says so counts as well.
+
+class Cue(Record, frozen=True, kw_only=True):
+    """A part of the show: what is on air, which controls differ from the base state, what sounds.
+
+    Controls that a hand action names stay as they are set in the cues behind, until one of these sets them anew or
+    recalls a scene of their device (`recalls`: ids of devices); the others go back. `sounding` tells of sounds whether
+    they sound in this cue; of what it leaves out that is not known. `change_s` is the time there is for what has to be
+    done by hand at its beginning. `before_air` says that nobody outside is to hear the talk yet; a note that says so
+    counts as well.
     """
 
     id: Id
@@ -41,6 +47,8 @@ class Cue(Record, frozen=True, kw_only=True):
     minutes: NotNegative = 0.0
     on_air: PortId | None = None
     controls: dict[ControlId, Value] = {}
+    recalls: tuple[Id, ...] = ()
+    sounding: dict[Id, Sounding] = {}
     hand_actions: tuple[HandAction, ...] = ()
     change_s: NotNegative = 15.0
     before_air: bool = False
@@ -49,6 +57,11 @@ class Cue(Record, frozen=True, kw_only=True):
     def is_before_air(self) -> bool:
         """Whether nobody outside is to hear the talk yet, by the tick or by the note."""
         return self.before_air or "before air" in self.note.lower()
+
+    @property
+    def by_hand(self) -> frozenset[str]:
+        """Controls that are set by hand here."""
+        return frozenset(a.target for a in self.hand_actions if a.names_control)
 
 
 class Variant(Record, frozen=True, kw_only=True):

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal, Self, TypeVar
 from msgspec import Meta
 
 from kymaton.core.errors import ShowError
-from kymaton.core.model.cues import Alternative, Cue, Measurement, Variant
+from kymaton.core.model.cues import Alternative, Cue, Measurement, Sounding, Variant
 from kymaton.core.model.device import Cable, Control, Device, Port, Value
 from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound
@@ -198,12 +198,47 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
         return f"{device.name} {port.name}".strip()
 
     def value(self, control_id: str, cue_id: str | None) -> Value:
-        """The value of a control in a cue: the cue's own, or else the base state."""
+        """The value of a control in a cue: as it is set there or was left by a hand, or else the base state."""
         if cue_id is not None:
-            own = self.cue(cue_id).controls
-            if control_id in own:
-                return own[control_id]
+            set_there = self.settings(cue_id)
+            if control_id in set_there:
+                return set_there[control_id]
         return self.control(control_id).value
+
+    def settings(self, cue_id: str) -> dict[str, Value]:
+        """Controls that are not as in the base state in a cue: its own settings, and what a hand has left before it."""
+        return self._settings[cue_id]
+
+    def left_by_hand(self, cue_id: str) -> dict[str, str]:
+        """Controls that a hand has set before a cue and nobody has set back, with the cue in which it was."""
+        return self._left_by_hand[cue_id]
+
+    @cached_property
+    def _left_by_hand(self) -> dict[str, dict[str, str]]:
+        found: dict[str, dict[str, str]] = {}
+        standing: dict[str, str] = {}
+        for cue in self.cues:
+            standing = {
+                control: where
+                for control, where in standing.items()
+                if control not in cue.controls and control.partition("/")[0] not in cue.recalls
+            }
+            found[cue.id] = standing
+            standing = standing | {c: cue.id for c in cue.by_hand if c in cue.controls}
+        return found
+
+    @cached_property
+    def _settings(self) -> dict[str, dict[str, Value]]:
+        return {
+            cue.id: {**{c: self.cue(at).controls[c] for c, at in self._left_by_hand[cue.id].items()}, **cue.controls}
+            if self._left_by_hand[cue.id]
+            else cue.controls
+            for cue in self.cues
+        }
+
+    def sounding(self, sound: str, cue_id: str | None) -> Sounding | None:
+        """Whether a sound sounds in a cue; None where nobody has said."""
+        return None if cue_id is None else self.cue(cue_id).sounding.get(sound)
 
     def wish(self, listener: str, sound: str, cue: str | None) -> Wish | None:
         """The line of the plan that holds: the one for this cue, or else the one for all cues; None by default."""
@@ -422,6 +457,12 @@ def _reference_contradictions(show: Show) -> Iterator[str]:
     for cue in show.cues:
         if cue.on_air is not None and cue.on_air not in show._ports:
             yield f"cues, '{cue.id}': the picture on air '{cue.on_air}' does not exist"
+        for device_id in cue.recalls:
+            if not known("devices", device_id):
+                yield f"cues, '{cue.id}': the device '{device_id}' does not exist"
+        for sound_id in cue.sounding:
+            if not known("sounds", sound_id):
+                yield f"cues, '{cue.id}': the sound '{sound_id}' does not exist"
         for action in cue.hand_actions:
             on_cable = action.kind in ("connect", "disconnect") or action.distance_m is not None
             if on_cable and not known("cables", action.target):

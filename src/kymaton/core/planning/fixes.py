@@ -225,7 +225,7 @@ def _proved(
 
 def _scopes(show: Show, cue: str | None, settings: dict[str, Value], why: str) -> Iterator[tuple[Change, ...]]:
     """First where the values stand now (the cue's own, or the base state), then in this cue only."""
-    own = show.cue(cue).controls if cue is not None else {}
+    own = show.settings(cue) if cue is not None else {}
     first = tuple(
         Change(cue if id in own else None, id, show.value(id, cue), value, why) for id, value in settings.items()
     )

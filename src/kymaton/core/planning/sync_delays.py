@@ -30,7 +30,10 @@ SlotOf = Callable[[str | None, str], Slot]  # of a control in a cue
 
 
 class SyncPlan(Struct, frozen=True):
-    """Delays to enter, the leads of what is on air before and after, and what remains to be said."""
+    """Delays to enter, the leads of what is on air before and after, and what remains to be said.
+
+    `window` is what the show has chosen; each lead is judged by the one of its destination.
+    """
 
     window: SyncTolerance
     changes: tuple[Change, ...]
@@ -41,7 +44,7 @@ class SyncPlan(Struct, frozen=True):
     @property
     def strain(self) -> float:
         """The worst lead with the changes, as a share of what its window allows (above 1: outside)."""
-        return max((self.window.strain(r.lead_ms) for r in self.after), default=0.0)
+        return max((r.strain for r in self.after), default=0.0)
 
 
 class _Bound(Struct, frozen=True):
@@ -55,7 +58,6 @@ class _Bound(Struct, frozen=True):
 
 def plan_sync(show: Show, per_cue: bool = False, every_camera: bool = False) -> SyncPlan:
     """Delays for what is on air in each cue (or for every camera); one value for all cues, or one for each cue."""
-    window = window_of(show)
     views = [CueSolution(show, c.id) for c in show.cues] or [CueSolution(show, None)]
     before = [r for v in views for r in leads(v) if r.on_air or every_camera]
     own = {(c.id, control) for c in show.cues for control in c.controls}
@@ -63,7 +65,7 @@ def plan_sync(show: Show, per_cue: bool = False, every_camera: bool = False) -> 
     def slot(cue: str | None, control: str) -> Slot:
         return (cue, control) if per_cue or (cue, control) in own else (None, control)
 
-    bounds = [*_lead_bounds(before, window, slot), *(b for v in views for b in _monitor_bounds(v, slot))]
+    bounds = [*_lead_bounds(before, slot), *(b for v in views for b in _monitor_bounds(v, slot))]
     order = [None, *(c.id for c in show.cues)]
     slots = sorted({s for b in bounds for s, _ in b.terms}, key=lambda s: (order.index(s[0]), s[1]))
     changes = _solve(show, bounds, slots) if before and slots else ()
@@ -71,22 +73,22 @@ def plan_sync(show: Show, per_cue: bool = False, every_camera: bool = False) -> 
     again = [CueSolution(after_show, v.cue_id) for v in views]
     after = [r for v in again for r in leads(v) if r.on_air or every_camera]
     return SyncPlan(
-        window,
+        window_of(show),
         changes,
-        tuple(worst(before, window)),
-        tuple(worst(after, window)),
-        tuple(_remarks(after_show, worst(after, window), window)),
+        tuple(worst(before)),
+        tuple(worst(after)),
+        tuple(_remarks(after_show, worst(after))),
     )
 
 
-def _lead_bounds(rows: Sequence[AVOffset], window: SyncTolerance, slot: SlotOf) -> Iterator[_Bound]:
+def _lead_bounds(rows: Sequence[AVOffset], slot: SlotOf) -> Iterator[_Bound]:
     seen = set()
     for row in rows:
         terms = tuple((slot(row.cue, c), n) for c, n in row.controls)
-        if (row.lead_us, terms) not in seen:
-            seen.add((row.lead_us, terms))
-            yield _Bound(row.lead_ms, terms, window.early_ms, True)
-            yield _Bound(-row.lead_ms, tuple((s, -n) for s, n in terms), window.late_ms, True)
+        if (row.lead_us, row.window, terms) not in seen:
+            seen.add((row.lead_us, row.window, terms))
+            yield _Bound(row.lead_ms, terms, row.window.early_ms, True)
+            yield _Bound(-row.lead_ms, tuple((s, -n) for s, n in terms), row.window.late_ms, True)
 
 
 def _monitor_bounds(view: CueSolution, slot: SlotOf) -> Iterator[_Bound]:
@@ -143,11 +145,11 @@ def _highest(control: Control) -> float:
     return 10_000.0 if control.maximum is None else control.maximum
 
 
-def _remarks(show: Show, rows: Sequence[AVOffset], window: SyncTolerance) -> Iterator[str]:
+def _remarks(show: Show, rows: Sequence[AVOffset]) -> Iterator[str]:
     """What no control here can cure, and what must be measured before the answer is sure."""
     said_of: dict[tuple[str, bool], AVOffset] = {}
     for row in rows:
-        if row.verdict(window) == "outside":
+        if row.verdict == "outside":
             key = (row.camera, row.lead_ms > 0)
             if key not in said_of or abs(row.lead_ms) > abs(said_of[key].lead_ms):
                 said_of[key] = row
@@ -168,7 +170,7 @@ def _remarks(show: Show, rows: Sequence[AVOffset], window: SyncTolerance) -> Ite
                 f"sound is {amount} late with {name}: its picture must be delayed, not the sound, and "
                 "nothing here does that."
             )
-    doubtful = [r for r in rows if r.verdict(window) == "perhaps"]
+    doubtful = [r for r in rows if r.verdict == "perhaps"]
     first = list(dict.fromkeys(d for r in doubtful for d, _, assumed in r.doubts[:2] if assumed))
     if first:
         names = group(the_device(show, d) for d in first)
@@ -189,10 +191,10 @@ def setting_text(show: Show, control: Control, value_ms: float) -> str:
     return f"{number(value_ms, 0 if value_ms == round(value_ms) else 1)} ms"
 
 
-def verdict_text(show: Show, row: AVOffset, window: SyncTolerance) -> str:
+def verdict_text(show: Show, row: AVOffset) -> str:
     """A lead in words: `sound 200 ± 20 ms (5 frames) early at the audience: outside R 37`."""
     way = "early" if row.lead_ms >= 0 else "late"
-    verdict = {"inside": "inside", "perhaps": "perhaps outside", "outside": "outside"}[row.verdict(window)]
+    verdict = {"inside": "inside", "perhaps": "perhaps outside", "outside": "outside"}[row.verdict]
     where = said(show.listener(row.destination))
     amount = f"{ms_within(abs(row.lead_ms), row.plus_minus_ms)} ({frames_text(show, abs(row.lead_ms))})"
-    return f"sound {amount} {way} at {where}: {verdict} {window.name}"
+    return f"sound {amount} {way} at {where}: {verdict} {row.window.name}"

@@ -33,7 +33,7 @@ class AVOffset(Struct, frozen=True):
     `camera_ms` is the part of the picture's delay that the camera itself makes. `controls` says how much the lead grows
     (in ms) when a delay control grows by 1 ms: −1 for a delay of the sound, +1 for one of the picture. `doubts` are the
     devices whose figures make the ±, the largest first, with their share in ms and whether the figure is only assumed.
-    `chain` are the devices on the way of the picture that delay it.
+    `window` is what is allowed at this destination; `chain` are the devices on the way of the picture that delay it.
     """
 
     cue: str | None
@@ -48,6 +48,7 @@ class AVOffset(Struct, frozen=True):
     on_air: bool
     controls: tuple[tuple[str, int], ...]
     doubts: tuple[tuple[str, float, bool], ...]
+    window: SyncTolerance
     chain: tuple[str, ...] = ()
 
     @property
@@ -66,8 +67,15 @@ class AVOffset(Struct, frozen=True):
         common = min(picture_ms, self.sound_us / 1000)
         return picture_ms - common, self.sound_us / 1000 - common
 
-    def verdict(self, window: SyncTolerance) -> Verdict:
+    @property
+    def strain(self) -> float:
+        """How much of its window the lead uses: 1 at either edge."""
+        return self.window.strain(self.lead_ms)
+
+    @property
+    def verdict(self) -> Verdict:
         """Inside surely, inside perhaps, or outside surely."""
+        window = self.window
         early, late = self.lead_ms + self.plus_minus_ms, self.lead_ms - self.plus_minus_ms
         if early <= window.early_ms and late >= -window.late_ms:
             return "inside"
@@ -77,6 +85,11 @@ class AVOffset(Struct, frozen=True):
 def window_of(show: Show) -> SyncTolerance:
     """The tolerance that the show has chosen."""
     return WINDOWS[show.goals.sync_window]
+
+
+def window_at(show: Show, listener: Listener) -> SyncTolerance:
+    """The tolerance at a destination: for a guest in a call what viewers accept, for no call keeps a programme's."""
+    return WINDOWS["BT.1359 acceptable"] if listener.kind == "guest" else window_of(show)
 
 
 def frame_ms(show: Show) -> float:
@@ -155,6 +168,7 @@ def _lead(view: CueSolution, listener: Listener, way: PictureWay, sound: Sound, 
         on_air=way.on_air,
         controls=tuple((c, n) for c, n in sorted(controls.items()) if n),
         doubts=tuple(sorted(doubts, key=lambda d: -d[1])),
+        window=window_at(view.show, listener),
         chain=tuple(dict.fromkeys(d for d, f in way.figures if f.value or f.plus_minus)),
     )
 
@@ -176,11 +190,11 @@ def sound_controls(view: CueSolution, path: Path) -> Iterator[str]:
                 yield use.control
 
 
-def worst(rows: list[AVOffset], window: SyncTolerance) -> list[AVOffset]:
-    """Of each destination and camera the sound that strains the window most."""
+def worst(rows: list[AVOffset]) -> list[AVOffset]:
+    """Of each destination and camera the sound that strains its window most."""
     found: dict[tuple[str | None, str, str], AVOffset] = {}
     for row in rows:
         key = (row.cue, row.destination, row.source)
-        if key not in found or window.strain(row.lead_ms) > window.strain(found[key].lead_ms):
+        if key not in found or row.strain > found[key].strain:
             found[key] = row
     return list(found.values())

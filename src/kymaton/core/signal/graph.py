@@ -345,7 +345,7 @@ def _through_air(graph: SignalGraph, show: Show, cue: Cue | None, gain_db: Float
 def state(graph: SignalGraph, show: Show, cue_id: str | None, variant: Variant | None = None) -> EdgeState:
     """Gains and delays of all edges in a cue (None: the base state), in a variant of the rig if one is given."""
     cue = show.cue(cue_id) if cue_id is not None else None
-    changed: dict[str, Value] = {**(variant.controls if variant else {}), **(cue.controls if cue else {})}
+    changed: dict[str, Value] = {**(variant.controls if variant else {}), **(show.settings(cue.id) if cue else {})}
     on_air = cue.on_air if cue else None
 
     def value(control_id: str) -> Value:
@@ -354,6 +354,10 @@ def state(graph: SignalGraph, show: Show, cue_id: str | None, variant: Variant |
     gain_db = graph.gain_db.copy()
     delay_us = graph.delay_us.copy()
     _through_air(graph, show, cue, gain_db, delay_us)
+    silent = {s for s, told in cue.sounding.items() if told == "silent"} if cue else set()
+    if silent:
+        nodes = [n for (s, _), n in zip(graph.signals, graph.signal_node, strict=True) if s in silent]
+        gain_db[np.isin(graph.src, nodes)] = SILENT
     if graph.control_ids:
         controls = [show.control(id) for id in graph.control_ids]
         contribution = np.array([control_gain_db(c, value(c.id)) for c in controls])
