@@ -65,7 +65,7 @@ def channel_pairs(show: Show, cable: Cable) -> list[tuple[int, int]]:
     """
     if cable.channels:
         return list(cable.channels)
-    many, few = _channels(show, cable.source), _channels(show, cable.target)
+    many, few = channels_at(show, cable.source), channels_at(show, cable.target)
     if few == 1 and cable.source in show.ports and is_pair(show.port(cable.source)):
         return [(1, 1)]
     if many == 1 or few == 1:
@@ -73,7 +73,8 @@ def channel_pairs(show: Show, cable: Cable) -> list[tuple[int, int]]:
     return [(c, c) for c in range(1, min(many, few) + 1)]
 
 
-def _channels(show: Show, port: str) -> int:
+def channels_at(show: Show, port: str) -> int:
+    """How many channels there are at an end of a lead: a port, a sound, or the ears of a listener."""
     owner, _, name = port.partition("/")
     if owner == "sound":
         return show.sound(name).channels

@@ -14,7 +14,7 @@ from msgspec import Struct
 from kymaton.core.edits.cables import disconnect
 from kymaton.core.edits.cues import put_cue
 from kymaton.core.hand_words import VERBS, hand_text
-from kymaton.core.model import Cable, Control, Cue, HandAction, Show, ShowError
+from kymaton.core.model import Cable, Control, Cue, HandAction, Place, Show, ShowError
 from kymaton.core.model.device import Value
 from kymaton.core.nearest import did_you_mean
 from kymaton.core.planning.fixes import value_text
@@ -155,6 +155,8 @@ def _disconnect(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:
 
 
 def _move(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:
+    if said.person is not None and said.rest.lower().startswith("to "):  # `Ada moves to the ambo`
+        return show, [said.action(said.person, place=_place(show, said.rest[3:]).id)]
     left, right = _two_sides(said.rest)
     metres = METRES.match(right)
     if metres:
@@ -165,14 +167,20 @@ def _move(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:
         if float(metres[1]) <= 0:
             raise ShowError("A distance is more than 0 m.")
         return show, [said.action(c.id, distance_m=float(metres[1])) for c in air]
-    place = next((p for p in show.places if right.lower() in (p.name.lower(), p.id)), None)
-    if place is None:
-        known = ", ".join(p.name for p in show.places) or "none yet"
-        likely = did_you_mean(right, (p.name for p in show.places))
-        raise ShowError(f"No place is called '{right}'; there is {known}.{likely}")
+    place = _place(show, right)
     people = [p for p in show.people if left.lower() in (p.name.lower(), p.name.partition(" ")[0].lower())]
     target = people[0].id if people else find_device(show, left).id
     return show, [said.action(target, place=place.id)]
+
+
+def _place(show: Show, text: str) -> Place:
+    name = text.strip().lower().removeprefix("the ")
+    place = next((p for p in show.places if name in (p.name.lower(), p.id)), None)
+    if place is None:
+        known = ", ".join(p.name for p in show.places) or "none yet"
+        likely = did_you_mean(name, (p.name for p in show.places))
+        raise ShowError(f"No place is called '{text.strip()}'; there is {known}.{likely}")
+    return place
 
 
 def _set(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:

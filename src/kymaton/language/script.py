@@ -1,11 +1,11 @@
 """A whole show in lines: everything that can be typed anywhere, in one place, and what a text file of lines makes.
 
 A line is what the map and the brief take, or one of these: `title Sunday`, `venue Hall`, `date 2026-12-12`,
-`policy music`, `picture 1080p25`, `person Maren Oduya, host`, `place Hall, air 3 m`, `cue Talk, 12 min, before air:
-note`, `Gus must not hear Gus, Ada`, `Ada must hear Click within 20 ms`, `Ada must see slides`, `camera shows Ada,
-Fiddle`, `camera delay is 80 ± 5 measured`, `group Kit: kick mic, snare mic`, `on air switcher hdmi 1`, `Fiddle is
-silent`, `Theo mutes desk 1 by hand`, `recall desk`. `in Talk, Song: …` says in which cues a line holds. What has no
-words of its own is said exactly, by a pointer as in RFC 6901, with ids for what stands in lists: `exactly
+`policy music`, `picture 1080p25`, `person Maren Oduya, host`, `place Hall, air 3 m`, `altar to ambo 6 m`, `cue Talk,
+12 min, before air: note`, `Gus must not hear Gus, Ada`, `Ada must hear Click within 20 ms`, `Ada must see slides`,
+`camera shows Ada, Fiddle`, `camera delay is 80 ± 5 measured`, `group Kit: kick mic, snare mic`, `on air switcher hdmi
+1`, `Fiddle is silent`, `Theo mutes desk 1 by hand`, `recall desk`. `in Talk, Song: …` says in which cues a line holds.
+What has no words of its own is said exactly, by a pointer as in RFC 6901, with ids for what stands in lists: `exactly
 sounds/ada/level = 64`, and `exactly devices/- = {…}` for one more. Empty lines, and lines that begin with #, say
 nothing.
 """
@@ -21,7 +21,7 @@ import msgspec
 from kymaton.core.edits.cues import add_cue, put_cue, set_sounding
 from kymaton.core.edits.figures import figures_of, put_figure, read_figure
 from kymaton.core.edits.ids import free_id
-from kymaton.core.edits.people import add_person, place_called, put_person, put_place
+from kymaton.core.edits.people import add_person, place_called, put_apart, put_person, put_place
 from kymaton.core.formats import read_format
 from kymaton.core.model import MicrophoneGroup, Show, ShowError, Want, Wish
 from kymaton.core.model.cues import Sounding
@@ -37,6 +37,7 @@ from kymaton.language.picture_wishes import add_picture_wish
 
 HEARS = re.compile(r"^(.+?)\s+(must not|must|may)\s+hear\s+(.+?)(?:\s+within\s+(\d+(?:\.\d+)?)\s*ms)?$", re.IGNORECASE)
 SEES = re.compile(r"\smust\s+(not\s+)?see\s", re.IGNORECASE)
+APART = re.compile(r"^(.+?)\s+to\s+(.+?)\s+(\d+(?:\.\d+)?)\s*m$", re.IGNORECASE)
 SOUNDS = re.compile(r"^(.+?)\s+(sounds?|may sound|is silent|are silent)$", re.IGNORECASE)
 SHOWS = re.compile(r"^(.+?)\s+shows\s+(.+)$", re.IGNORECASE)
 IN_CUES = re.compile(r"^in\s+(.+?):\s+(.+)$", re.IGNORECASE)
@@ -123,6 +124,8 @@ def _as_command(show: Show, line: str, cue: str | None, here: bool | None) -> Pa
         return read_command(show, line, cue, here)
     if FIGURE.match(line):
         return _figure(show, line)
+    if APART.match(line):
+        return _apart(show, line)
     if SOUNDS.match(line) and show.cues:
         here_only = cue is not None and here is not False
         made = _sounding(show, line, [cue] if here_only and cue else [c.id for c in show.cues])
@@ -233,6 +236,19 @@ HEADS: dict[str, Callable[[Show, str], Patch]] = {
     "cue": _cue,
     "group": _group,
 }
+
+
+def _apart(show: Show, line: str) -> Patch:
+    match = APART.match(line)
+    assert match is not None
+    ids = []
+    for name in match.groups()[:2]:
+        said = name.strip().removeprefix("the ")
+        if any(said.lower() == d.name.lower() for d in show.devices):
+            raise ShowError(f"{said} is a device; a distance is said between places. Put it in one of them.")
+        show, id = place_called(show, said)
+        ids.append(id)
+    return Patch(put_apart(show, ids[0], ids[1], float(match[3])), f"{match[1]} is {match[3]} m from {match[2]}")
 
 
 def _shows(show: Show, line: str) -> Patch:

@@ -84,6 +84,10 @@ class _Told:
             self.named(
                 "places", place, "place {}" + (f", air {plain(place.distance_m, 2)} m" if place.air != "off" else "")
             )
+        names = {p.id: p.name for p in show.places}
+        for place in show.places:
+            for other, metres in place.apart_m.items():
+                self.say(f"{place.name} to {names[other]} {plain(metres, 3)} m")
         for person in show.people:
             self.named("people", person, "person {}" + (f", {person.role}" if person.role else ""))
         for sound in show.sounds:

@@ -7,9 +7,18 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QLineEdit
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
-from kymaton.core.edits.people import add_person, place_called, put_person, put_place, remove_person, remove_place
+from kymaton.core.edits.people import (
+    add_person,
+    place_called,
+    put_apart,
+    put_person,
+    put_place,
+    remove_person,
+    remove_place,
+)
 from kymaton.core.model import Person, Place, Show, ShowError
 from kymaton.core.words import joined, number
+from kymaton.language.script import APART, read_any
 
 
 class PeoplePanel(SidePage):
@@ -18,7 +27,9 @@ class PeoplePanel(SidePage):
     def __init__(self, document: Document) -> None:
         super().__init__(document, "People and places")
         self.person = typed_line("name, role: Quill, floor manager", "Add a person", lambda _: self.add_person())
-        self.place = typed_line("name of a place: Hall", "Add a place", lambda _: self.add_place())
+        self.place = typed_line(
+            "a place, or how far: Altar to ambo 6 m", "Add a place or a distance", lambda _: self.add_place()
+        )
         self.head.addWidget(self.person, 1)
         self.head.addWidget(self.place, 1)
         self.finish_head()
@@ -71,6 +82,12 @@ class PeoplePanel(SidePage):
         row.addWidget(label("m", "small"))
         row.addStretch(1)
         inside.addLayout(row)
+        names = {p.id: p.name for p in show.places}
+        for other, apart_m in place.apart_m.items():
+            row = QHBoxLayout()
+            row.addWidget(label(f"{number(apart_m, 1)} m to {names[other]}", "small"), 1)
+            row.addWidget(button("Remove", partial(self.set_apart, place.id, other, None), "quiet"))
+            inside.addLayout(row)
 
     def add_person(self) -> None:
         name, _, role = (x.strip() for x in self.person.text().partition(","))
@@ -92,6 +109,9 @@ class PeoplePanel(SidePage):
         def edit() -> tuple[Show, str]:
             if not name:
                 raise ShowError("A place needs a name.")
+            if APART.match(name):
+                made = read_any(self.document.show, name)
+                return made.show, made.text
             return place_called(self.document.show, name)[0], f"add the place {name}"
 
         if self.attempt(edit):
@@ -121,6 +141,9 @@ class PeoplePanel(SidePage):
             self.problem.show()
             return
         self.change_place(place, distance_m=metres)
+
+    def set_apart(self, one: str, other: str, metres: float | None) -> None:
+        self.attempt(lambda: (put_apart(self.document.show, one, other, metres), "change a distance"))
 
     def remove_place(self, place: Place) -> None:
         self.attempt(lambda: (remove_place(self.document.show, place.id), f"remove the place {place.name}"))

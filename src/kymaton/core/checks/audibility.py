@@ -4,6 +4,7 @@ from collections.abc import Iterable, Iterator, Sequence
 
 from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
 from kymaton.core.model import Listener, Show, Sound, Want
+from kymaton.core.signal.air import out_of_reach, places_in
 from kymaton.core.signal.control_search import Opening
 from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, MISSING_DB, PRIVATE_DB, CueSolution
 from kymaton.core.units import SILENT
@@ -18,6 +19,7 @@ from kymaton.core.words import (
     number,
     said,
     sentence,
+    the_device,
     under_loudest,
 )
 
@@ -141,6 +143,9 @@ def _why_missing(view: CueSolution, listener: Listener, sound: Sound) -> str:
             return "Two routes lead there at the same time in opposite polarity, and cancel."
         if ways:
             return "What arrives there is next to nothing."
+        away = out_of_reach(view.show, places_in(view.show, view.cue), sound.id)
+        if away:
+            return sentence(f"{group(the_device(view.show, d) for d in away)} cannot reach it: somebody has moved.")
         return f"No open route leads there in this cue.{_left_closed(view, listener, sound)}"
     if level <= listener.floor:
         floor = f"{number(listener.floor)} {listener.unit}"

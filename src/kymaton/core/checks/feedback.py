@@ -20,10 +20,7 @@ def loop(view: CueSolution) -> Iterable[Finding]:
     """Parts of the rig that feed themselves with less margin than is safe, or without any delay."""
     show = view.show
     for found in view.loops:
-        air = any(
-            cable is not None and show.cable(cable).kind == "air"
-            for cable in (view.graph.edges[e].cable for e in found.edges)
-        )
+        air = not set(view.graph.air_edges).isdisjoint(found.edges)
         margin = found.margin_db - (ROOM_PEAKS_DB if air else 0.0)
         ports = found.ports(view.graph)
         devices = list(dict.fromkeys(p.partition("/")[0] for p in ports))

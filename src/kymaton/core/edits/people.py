@@ -59,6 +59,19 @@ def put_place(show: Show, place: Place) -> Show:
     return validated(show.evolve(places=tuple(place if p.id == place.id else p for p in show.places)))
 
 
+def put_apart(show: Show, one: str, other: str, metres: float | None) -> Show:
+    """The show with two places so far apart; None takes back what was said. Raises ShowError."""
+    if one == other:
+        raise ShowError("A place is not away from itself.")
+
+    def said(place: Place) -> Place:
+        kept = {k: v for k, v in place.apart_m.items() if {place.id, k} != {one, other}}
+        new = {other: metres} if place.id == one and metres is not None else {}
+        return Place.checked(**{**place.fields(), "apart_m": {**kept, **new}})
+
+    return validated(show.evolve(places=tuple(said(p) for p in show.places)))
+
+
 def remove_place(show: Show, id: str) -> Show:
     """Without a place; who and what was there is nowhere in particular."""
 
@@ -68,7 +81,9 @@ def remove_place(show: Show, id: str) -> Show:
     cues = tuple(c.evolve(hand_actions=tuple(a for a in c.hand_actions if a.place != id)) for c in show.cues)
     return validated(
         show.evolve(
-            places=tuple(p for p in show.places if p.id != id),
+            places=tuple(
+                p.evolve(apart_m={k: v for k, v in p.apart_m.items() if k != id}) for p in show.places if p.id != id
+            ),
             sounds=without(show.sounds),
             listeners=without(show.listeners),
             devices=without(show.devices),

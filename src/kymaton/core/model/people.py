@@ -20,12 +20,16 @@ class Person(Record, frozen=True, kw_only=True):
 
 
 class Place(Record, frozen=True, kw_only=True):
-    """Where people are. With `air` estimated, people in one place hear each other at `distance_m`."""
+    """Where people and devices are. With `air` estimated, what is in one place is heard there at `distance_m`.
+
+    `apart_m` says how far it is to other places, said once for each two: then what sounds here is heard there as well.
+    """
 
     id: Id
     name: str
     air: Literal["off", "estimated"] = "off"
     distance_m: Positive = 2.0
+    apart_m: dict[Id, Positive] = {}
 
 
 class Stem(Record, frozen=True, kw_only=True):

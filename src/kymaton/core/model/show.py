@@ -430,6 +430,10 @@ def _reference_contradictions(show: Show) -> Iterator[str]:
         for thing in placed:
             if not known("places", thing.place):
                 yield f"{kind}, '{thing.id}': the place '{thing.place}' does not exist"
+    for place in show.places:
+        for other in place.apart_m:
+            if not known("places", other) or other == place.id:
+                yield f"places, '{place.id}': the place '{other}' does not exist, or is itself"
     for wish in show.plan:
         at = f"plan, '{wish.listener}' and '{wish.sound}'"
         if not known("listeners", wish.listener) or not known("sounds", wish.sound):

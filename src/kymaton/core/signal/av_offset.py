@@ -18,6 +18,7 @@ from msgspec import Struct
 
 from kymaton.core.model import Figure, Listener, Show, Sound, Want
 from kymaton.core.model.tolerance import WINDOWS, SyncTolerance
+from kymaton.core.signal.air import Whereabouts, places_in
 from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
 from kymaton.core.signal.graph import SignalGraph
 from kymaton.core.signal.picture import PictureWay, picture_nets, picture_ways
@@ -104,9 +105,10 @@ def leads(view: CueSolution, on_air: bool = False) -> list[AVOffset]:
     """
     found = []
     nets = picture_nets(view.show, view.cue)
+    where = places_in(view.show, view.cue)
     for listener in view.show.listeners:
         for way in picture_ways(view.show, view.cue, listener.id, nets):
-            for sound in shown(view.show, way.source) if way.on_air or not on_air else ():
+            for sound in shown(view.show, way.source, where) if way.on_air or not on_air else ():
                 if _counts(view, listener, sound):
                     path = view.strongest_path(listener.id, sound.id)
                     if path is not None:
@@ -121,7 +123,7 @@ def _counts(view: CueSolution, listener: Listener, sound: Sound) -> bool:
     return not own and wanted and view.audible(listener, sound, MISSING_DB)
 
 
-def shown(show: Show, source: str) -> Iterator[Sound]:
+def shown(show: Show, source: str, where: Whereabouts) -> Iterator[Sound]:
     """Sounds whose making is seen in the picture that is taken at this input.
 
     A camera shows what sounds in the air of its place, unless the device names its sounds; a guest's camera in a call
@@ -139,7 +141,8 @@ def shown(show: Show, source: str) -> Iterator[Sound]:
         else:
             there = show.ports.get(first[sound.id])
             remote = there is not None and there[0].kind == "call"
-            apart = device.place is not None and sound.place is not None and device.place != sound.place
+            here, made = where.of(device), where.of(sound)
+            apart = here is not None and made is not None and here.id != made.id
             seen = not remote and not apart and sound.kind in ("voice", "instrument")
         if seen:
             yield sound

@@ -11,21 +11,19 @@ from typing import TYPE_CHECKING
 import numpy as np
 from msgspec import Struct, field
 
-from kymaton.core.joining import channel_pairs
+from kymaton.core.joining import channel_pairs, channels_at
 from kymaton.core.model import (
     Cable,
     Control,
     ControlUse,
     Cue,
     Device,
-    Listener,
-    Place,
     Route,
     Show,
-    Sound,
     Value,
     Variant,
 )
+from kymaton.core.signal.air import lead_m, places_in, unsaid_m, unsaid_pairs, up_to
 from kymaton.core.units import SILENT, air_delay_us, spreading_db
 
 if TYPE_CHECKING:
@@ -39,7 +37,7 @@ else:  # the names alone: NumPy's typing takes longer to load than the rest of t
 
 
 class Edge(Struct, frozen=True):
-    """Where an edge comes from: a cable (by id), a route of a device, or the air between (sound, listener)."""
+    """Where an edge comes from: a cable (by id), a route of a device, or the air between two ports."""
 
     cable: str | None = None
     between: tuple[str, str] | None = None
@@ -86,6 +84,7 @@ class SignalGraph(Struct):
     conditions: list[tuple[str, Value]] = field(default_factory=list)
     choice_uses: list[tuple[int, ControlUse]] = field(default_factory=list)
     on_air_edges: list[tuple[int, str]] = field(default_factory=list)
+    air_edges: list[int] = field(default_factory=list)
     cancellers: list[Canceller] = field(default_factory=list)
     alike: dict[str, float] = field(default_factory=dict)
 
@@ -125,6 +124,7 @@ class _Builder:
         self.rows: list[tuple[int, int, float, int, float, float, float, float]] = []
         self.edges: list[Edge] = []
         self.on_air: list[tuple[int, str]] = []
+        self.air: list[int] = []
 
     def node(self, port: str, channel: int) -> int:
         return self.index.setdefault((port, channel), len(self.index))
@@ -174,6 +174,7 @@ class _Builder:
             ears=ears,
             ear_node=ear_node,
             on_air_edges=self.on_air,
+            air_edges=self.air,
             alike={s.id: 1.0 - s.width for s in show.sounds if s.channels == 2 and s.width is not None and s.width < 1},
         )
         self.add_uses(graph)
@@ -197,6 +198,8 @@ class _Builder:
     def add_cable(self, cable: Cable) -> None:
         air = cable.kind == "air"
         for a, b in channel_pairs(self.show, cable):
+            if air:
+                self.air.append(len(self.edges))
             self.add(
                 self.node(cable.source, a),
                 self.node(cable.target, b),
@@ -206,22 +209,12 @@ class _Builder:
             )
 
     def add_air(self) -> None:
-        """What people in one place may hear of each other without any gear; `state` says who is where in a cue."""
-        places = [places_in(self.show, c) for c in (None, *self.show.cues)]
-        for sound in self.show.sounds:
-            if sound.unit != "dB SPL":
-                continue
-            for listener in self.show.listeners:
-                own = listener.person is not None and listener.person == sound.person
-                if listener.unit != "dB SPL" or own or not any(air_between(w, sound, listener) for w in places):
-                    continue
-                for channel in range(1, sound.channels + 1):
-                    for ear in (1, 2):
-                        self.add(
-                            self.node(f"sound/{sound.id}", channel),
-                            self.node(f"listener/{listener.id}", ear),
-                            Edge(between=(sound.id, listener.id)),
-                        )
+        """What may be heard through the air though no lead says so; `state` says who is where in a cue."""
+        for source, target in unsaid_pairs(self.show):
+            for a in range(1, channels_at(self.show, source) + 1):
+                for b in range(1, channels_at(self.show, target) + 1):
+                    self.air.append(len(self.edges))
+                    self.add(self.node(source, a), self.node(target, b), Edge(between=(source, target)))
 
     def add_uses(self, graph: SignalGraph) -> None:
         show = self.show
@@ -282,7 +275,7 @@ def unplugged(show: Show, cue: Cue | None, variant: Variant | None = None) -> fr
     """Cables that are not connected: as the base state says, changed by the hand actions up to this cue."""
     out = {c.id for c in show.cables if not c.plugged} | set(variant.unplugged if variant else ())
     if cue is not None:
-        for action in (a for c in _up_to(show, cue) for a in c.hand_actions):
+        for action in (a for c in up_to(show, cue) for a in c.hand_actions):
             if action.kind == "connect":
                 out.discard(action.target)
             elif action.kind == "disconnect":
@@ -290,56 +283,19 @@ def unplugged(show: Show, cue: Cue | None, variant: Variant | None = None) -> fr
     return frozenset(out)
 
 
-class Whereabouts(Struct, frozen=True):
-    """Where people are in a cue: places by id, and person → place for those who moved."""
-
-    places: dict[str, Place]
-    moved: dict[str, str]
-
-    def of(self, thing: Sound | Listener) -> Place | None:
-        """The place of a sound or listener in this cue; None where it is not said."""
-        return self.places.get(self.moved.get(thing.person or "", thing.place or ""))
-
-
-def places_in(show: Show, cue: Cue | None) -> Whereabouts:
-    """Where people are: as the base state says, changed by the moves up to this cue."""
-    moves = [a for c in _up_to(show, cue) for a in c.hand_actions if a.kind == "move" and a.place is not None]
-    return Whereabouts({x.id: x for x in show.places}, {a.target: a.place for a in moves if a.place is not None})
-
-
-def air_between(where: Whereabouts, sound: Sound, listener: Listener) -> Place | None:
-    """The place in which this listener hears this sound through air, None when there is none."""
-    place = where.of(sound)
-    return place if place is not None and place.air == "estimated" and where.of(listener) == place else None
-
-
-def _up_to(show: Show, cue: Cue | None) -> list[Cue]:
-    """The cues from the first to this one."""
-    if cue is None:
-        return []
-    ids = [c.id for c in show.cues]
-    return list(show.cues[: ids.index(cue.id) + 1])
-
-
 def _through_air(graph: SignalGraph, show: Show, cue: Cue | None, gain_db: FloatArray, delay_us: IntArray) -> None:
-    """Set the edges of air as they are in this cue: who is in one place, and microphones that were moved."""
+    """Set the edges of air as they are in this cue: who is where, and microphones that were moved."""
     where = places_in(show, cue)
-    moved = {
-        a.target: a.distance_m
-        for c in _up_to(show, cue)
-        for a in c.hand_actions
-        if a.kind == "move" and a.distance_m is not None
-    }
-    for number, edge in enumerate(graph.edges):
-        metres = None
+    for number in graph.air_edges:
+        edge = graph.edges[number]
         if edge.between is not None:
-            place = air_between(where, show.sound(edge.between[0]), show.listener(edge.between[1]))
-            metres = place.distance_m if place is not None else math.inf
-        elif edge.cable in moved:
-            metres = moved[edge.cable]
-        if metres is not None:
-            gain_db[number] = spreading_db(metres) if metres < math.inf else SILENT
-            delay_us[number] = air_delay_us(metres) if metres < math.inf else 0
+            metres = unsaid_m(show, where, *edge.between)
+        elif edge.cable is not None and (where.moved or where.set_m):
+            metres = lead_m(show, where, show.cable(edge.cable))
+        else:
+            continue
+        gain_db[number] = spreading_db(metres) if metres < math.inf else SILENT
+        delay_us[number] = air_delay_us(metres) if metres < math.inf else 0
 
 
 def state(graph: SignalGraph, show: Show, cue_id: str | None, variant: Variant | None = None) -> EdgeState:

@@ -305,12 +305,8 @@ def origins(show: Show, graph: SignalGraph, state: EdgeState, station: Station) 
     lines = []
     for edge in station.edges:
         origin = graph.edges[edge]
-        if origin.cable is not None:
-            cable = show.cable(origin.cable)
-            if cable.kind == "air":
-                lines.append(
-                    f"{number(air_metres(state.delay_us[edge]), 2)} m of air: {number(state.gain_db[edge], 1)} dB"
-                )
+        if origin.between is not None or (origin.cable is not None and show.cable(origin.cable).kind == "air"):
+            lines.append(f"{number(air_metres(state.delay_us[edge]), 2)} m of air: {number(state.gain_db[edge], 1)} dB")
         elif origin.device is not None and origin.route is not None:
             route = show.device(origin.device).routes[origin.route]
             for name, figure, unit in (("delay", route.delay_ms, "ms"), ("gain", route.gain_db, "dB")):
