@@ -3,7 +3,7 @@
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from kymaton.app.path.menus import plate_menu
 from kymaton.catalogue.registry import use_own
@@ -12,6 +12,7 @@ from kymaton.core.edits.devices import rename_device
 from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show
 from tests.app.pictures import colours
+from tests.shows import HEALTHY
 
 PEOPLE = ("Maren, voice, host", "Gus, voice, guest, 62 dB", "Audience")
 DEVICES = (
@@ -367,10 +368,31 @@ def test_variants_are_made_and_compared_in_the_window(make_window, qtbot):
     qtbot.waitUntil(lambda: document.report is not None)
     assert document.report.count("fault") > 59 and window.rail.buttons["hearing"].faults == 50
     assert sum(document.faults_in(c.id) for c in document.show.cues) == 58
-    panel.differ(id, "add desk")
-    assert "devices and new leads" in panel.problem.text()
+    panel.differ(id, "rename desk to Front")
+    assert "leaves Front as it is made" in panel.problem.text()
+    panel.differ(id, "add desk as Spare desk")
+    assert [d.name for d in document.show.variants[0].devices] == ["Spare desk"]
     panel.remove(id)
-    assert document.show.variants == () and document.stack.count() == 5
+    assert document.show.variants == () and document.stack.count() == 6
+
+
+def test_what_a_variant_brings_is_cured_by_a_button_on_its_card(make_window, qtbot):
+    window = make_window(HEALTHY)
+    panel, document = window.brief.variants, window.document
+    window.go("brief")
+    window.brief.open_page(panel)
+    panel.name.setText("Quiet")
+    panel.add()
+    panel.differ("quiet", "mute desk 1")
+    qtbot.waitUntil(lambda: document.report is not None)
+
+    def cure():
+        return [b for b in panel.findChildren(QPushButton) if b.text() == "Unmute desk 1" and b.isVisibleTo(panel)]
+
+    qtbot.waitUntil(lambda: bool(cure()), timeout=30_000)
+    cure()[0].click()
+    assert document.show.variants[0].controls == {"desk/ch1/mute": False}
+    assert document.show.control("desk/ch1/mute").value is False
 
 
 @pytest.mark.parametrize("made", STARTERS, ids=lambda s: s.id)

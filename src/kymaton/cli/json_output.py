@@ -5,12 +5,12 @@ import math
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
-from kymaton.core.checks import Key
+from kymaton.core.checks import Finding, Key
 from kymaton.core.checks.report import Report
 from kymaton.core.measuring.align import Alignment
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
-from kymaton.core.model import Show
-from kymaton.core.planning.fixes import Fix
+from kymaton.core.model import Alternative, Show, ShowError
+from kymaton.core.planning.fixes import Fix, all_fixes
 from kymaton.core.planning.mix_minus import Proposal
 from kymaton.core.planning.sync_delays import SyncPlan, setting_text
 from kymaton.core.signal.av_offset import AVOffset
@@ -28,34 +28,41 @@ def print_json(content: object) -> None:
 
 
 def check_json(report: Report, fixes: dict[Key, Fix]) -> Json:
-    show = report.show
-    findings = []
-    for finding in report.findings:
-        cue = report.cues.get(finding.cue)
-        fix = fixes.get(finding.key)
-        findings.append(
-            {
-                "id": finding.id,
-                "severity": finding.severity,
-                "cue": finding.cue,
-                "listener": finding.listener,
-                "sound": finding.sound,
-                "sentence": finding.sentence,
-                "reason": finding.reason,
-                "evidence": finding.evidence,
-                "path": list(cue.ports(finding)) if cue and finding.variant is None else list(finding.ports),
-                "fix": fix is not None,
-                "changes": [] if fix is None else changes_json(fix.changes),
-                "step": finding.step,
-                "variant": finding.variant,
-                "remedy": finding.remedy,
-            }
-        )
     return {
-        "show": show.title,
+        "show": report.show.title,
         "counts": {severity: report.count(severity) for severity in ("fault", "caution", "note")},
-        "findings": findings,
+        "findings": [_finding_json(report, f, fixes.get(f.key)) for f in report.findings],
     }
+
+
+def _finding_json(report: Report, finding: Finding, fix: Fix | None) -> Json:
+    stands = report if finding.variant is None else report.variants[finding.variant]
+    cue = stands.cues.get(finding.cue)
+    return {
+        "id": finding.id,
+        "severity": finding.severity,
+        "cue": finding.cue,
+        "listener": finding.listener,
+        "sound": finding.sound,
+        "sentence": finding.sentence,
+        "reason": finding.reason,
+        "evidence": finding.evidence,
+        "path": list(cue.ports(finding)) if cue else list(finding.ports),
+        "fix": fix is not None,
+        "changes": [] if fix is None else changes_json(fix.changes),
+        "step": finding.step,
+        "variant": finding.variant,
+        "remedy": finding.remedy,
+    }
+
+
+def way_json(way: Alternative, found: Report | ShowError, plain: Report) -> Json:
+    """Another way: what is found in it and not in the rig as it is, or why it cannot be done any more."""
+    if isinstance(found, ShowError):
+        return {"way": way.id, "trouble": str(found), "findings": []}
+    known, fixes = {f.key for f in plain.findings}, all_fixes(found)
+    new = [_finding_json(found, f, fixes.get(f.key)) for f in found.findings if f.key not in known]
+    return {"way": way.id, "trouble": "", "findings": new}
 
 
 def changes_json(changes: Iterable[Any]) -> list[Json]:

@@ -7,14 +7,15 @@ from kymaton.cli import json_output
 from kymaton.cli.common import Usage
 from kymaton.cli.json_output import print_json
 from kymaton.cli.progress import shown
-from kymaton.cli.text_output import arrival_line, change_line, fix_line
+from kymaton.cli.text_output import arrival_line, change_line, finding_line
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
-from kymaton.core.model import Show
+from kymaton.core.model import Show, ShowError
 from kymaton.core.planning.fixes import all_fixes
 from kymaton.core.planning.mix_minus import propose
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.words import counted
+from kymaton.language.alternatives import found_in
 from kymaton.store.showfile import read_show, write_show
 from kymaton.store.showfile import schema as show_schema
 from kymaton.store.stems import copy_stems
@@ -35,16 +36,23 @@ def check(options: argparse.Namespace) -> int:
     _names(show, options)
     report = Report(show, only=options.cue)
     fixes = all_fixes(report)
+    ways = list(found_in(report)) if options.cue is None else []
     if options.json:
-        print_json(json_output.check_json(report, fixes))
+        content = json_output.check_json(report, fixes)
+        content["ways"] = [json_output.way_json(way, found, report) for way, found in ways]
+        print_json(content)
     else:
         for finding in report.findings:
-            cue = show.cue(finding.cue).name if finding.cue else "Rig" if finding.step == "path" else "Base state"
-            fix = fixes.get(finding.key)
-            print(
-                f"{finding.severity:8}{cue}: {finding.sentence}. {finding.reason}"
-                + (f" Fix: {fix_line(show, fix)}." if fix else f" {finding.remedy}" if finding.remedy else "")
-            )
+            print(finding_line(report, finding, fixes.get(finding.key)))
+        known = {f.key for f in report.findings}
+        for way, found in ways:
+            if isinstance(found, ShowError):
+                print(f"caution Other way {way.name}: it cannot be done any more. {found}")
+                continue
+            proved = all_fixes(found)
+            for finding in found.findings:
+                if finding.key not in known:
+                    print(finding_line(found, finding, proved.get(finding.key), f"Other way {way.name}, "))
         counts = [f"{report.count(s)} {s}{'' if report.count(s) == 1 else 's'}" for s in ("fault", "caution", "note")]
         print(f"{show.title}: {', '.join(counts)}.")
     return 1 if report.count("fault") else 0

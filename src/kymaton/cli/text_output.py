@@ -3,6 +3,8 @@
 import math
 from typing import TYPE_CHECKING, Any
 
+from kymaton.core.checks import Finding
+from kymaton.core.checks.report import Report
 from kymaton.core.measuring.align import Alignment
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
 from kymaton.core.model import Listener, Show, Sound
@@ -92,6 +94,17 @@ def fix_line(show: Show, fix: Fix) -> str:
     """A fix in a line: `Close both sends: Close desk 9 to aux 1; Close desk 10 to aux 1`."""
     parts = "; ".join(parts_of(show, fix))
     return f"{fix.title}: {parts}" if parts else fix.title
+
+
+def finding_line(report: Report, finding: Finding, fix: Fix | None, where: str = "") -> str:
+    """A finding in a line: how grave, where it stands, what, why, and what cures it."""
+    show = report.show
+    if finding.variant is not None:
+        show = report.variants[finding.variant].show
+        where = f"{next(v.name for v in report.show.variants if v.id == finding.variant)}, "
+    cue = show.cue(finding.cue).name if finding.cue else "Rig" if finding.step == "path" else "Base state"
+    cure = f" Fix: {fix_line(show, fix)}." if fix else f" {finding.remedy}" if finding.remedy else ""
+    return f"{finding.severity:8}{where}{cue}: {finding.sentence}. {finding.reason}{cure}"
 
 
 def arrival_line(listener: Listener, sound: Sound, burst: Burst, spread_ms: float) -> str:

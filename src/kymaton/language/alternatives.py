@@ -1,6 +1,6 @@
 """Alternatives: other ways to solve something, kept as the lines that lead there, and weighed against the rig."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from msgspec import Struct
 
@@ -115,6 +115,15 @@ ROWS: tuple[tuple[str, Callable[[Weighed], float | int | None]], ...] = (
     ("To buy", lambda w: w.to_buy),
     ("Borrowed", lambda w: w.borrowed),
 )
+
+
+def found_in(report: Report) -> Iterator[tuple[Alternative, Report | ShowError]]:
+    """Every other way with what is found in it, or with why it cannot be done any more."""
+    for way in report.show.alternatives:
+        try:
+            yield way, Report(applied(report.show, way).evolve(variants=(), alternatives=()))
+        except ShowError as error:
+            yield way, error
 
 
 def weigh(name: str, show: Show) -> Weighed:

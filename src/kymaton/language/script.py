@@ -4,7 +4,8 @@ A line is what the map and the brief take, or one of these: `title Sunday`, `ven
 `policy music`, `picture 1080p25`, `person Maren Oduya, host`, `place Hall, air 3 m`, `altar to ambo 6 m`, `cue Talk,
 12 min, before air: note`, `Gus must not hear Gus, Ada`, `Ada must hear Click within 20 ms`, `Ada must see slides`,
 `camera shows Ada, Fiddle`, `camera delay is 80 ± 5 measured`, `group Kit: kick mic, snare mic`, `on air switcher hdmi
-1`, `Fiddle is silent`, `Theo mutes desk 1 by hand`, `recall desk`. `in Talk, Song: …` says in which cues a line holds.
+1`, `Fiddle is silent`, `Theo mutes desk 1 by hand`, `recall desk`, `variant Rain`,
+`way Two desks`. `in Talk, Song: …`, `in variant Rain: …`, `in way Two desks: …` say where a line holds.
 What has no words of its own is said exactly, by a pointer as in RFC 6901, with ids for what stands in lists: `exactly
 sounds/ada/level = 64`, and `exactly devices/- = {…}` for one more. Empty lines, and lines that begin with #, say
 nothing.
@@ -30,16 +31,20 @@ from kymaton.core.model.show import validated
 from kymaton.core.nearest import did_you_mean
 from kymaton.core.words import joined
 from kymaton.language import brief
+from kymaton.language.alternatives import add_alternative, add_line
 from kymaton.language.commands import ALL, EVERY_VERB, find_devices, is_command, read_command
 from kymaton.language.hand_actions import SPELLINGS, add_hand_action
 from kymaton.language.patch import Patch, find_end
 from kymaton.language.picture_wishes import add_picture_wish
+from kymaton.language.variants import add_difference, add_variant
 
 HEARS = re.compile(r"^(.+?)\s+(must not|must|may)\s+hear\s+(.+?)(?:\s+within\s+(\d+(?:\.\d+)?)\s*ms)?$", re.IGNORECASE)
 SEES = re.compile(r"\smust\s+(not\s+)?see\s", re.IGNORECASE)
 APART = re.compile(r"^(.+?)\s+to\s+(.+?)\s+(\d+(?:\.\d+)?)\s*m$", re.IGNORECASE)
 SOUNDS = re.compile(r"^(.+?)\s+(sounds?|may sound|is silent|are silent)$", re.IGNORECASE)
 SHOWS = re.compile(r"^(.+?)\s+shows\s+(.+)$", re.IGNORECASE)
+IN_VARIANT = re.compile(r"^in\s+variant\s+(.+?):\s+(.+)$", re.IGNORECASE)
+IN_WAY = re.compile(r"^in\s+way\s+(.+?):\s+(.+)$", re.IGNORECASE)
 IN_CUES = re.compile(r"^in\s+(.+?):\s+(.+)$", re.IGNORECASE)
 MINUTES = re.compile(r"^(\d+(?:\.\d+)?)\s*min(?:utes?)?$")
 AIR = re.compile(r"^air\s+(\d+(?:\.\d+)?)\s*m$")
@@ -96,6 +101,10 @@ def read_any(show: Show, line: str, cue: str | None = None, here: bool | None = 
         return Patch(show, "")
     if line.startswith(EXACTLY):
         return Patch(with_exact(show, [line]), line)
+    for form, within in ((IN_VARIANT, _in_variant), (IN_WAY, _in_way)):
+        inside = form.match(line)
+        if inside:
+            return within(show, inside[1], inside[2])
     inside = IN_CUES.match(line)
     if inside:
         return _in_cues(show, _cues(show, inside[1]), inside[2])
@@ -224,6 +233,24 @@ def _group(show: Show, text: str) -> Patch:
     return Patch(validated(show.evolve(microphone_groups=(*others, group))), f"group {name.strip()}")
 
 
+def _variant(show: Show, text: str) -> Patch:
+    return Patch(add_variant(show, text)[0], f"add the variant {text}")
+
+
+def _way(show: Show, text: str) -> Patch:
+    return Patch(add_alternative(show, text)[0], f"add the way {text}")
+
+
+def _in_variant(show: Show, name: str, line: str) -> Patch:
+    id = _named(show.variants, name, "variant")
+    return Patch(add_difference(show, id, line), f"{line}, in {name}")
+
+
+def _in_way(show: Show, name: str, line: str) -> Patch:
+    id = _named(show.alternatives, name, "other way")
+    return Patch(add_line(show, id, line), f"{line}, in {name}")
+
+
 HEADS: dict[str, Callable[[Show, str], Patch]] = {
     "title": _title,
     "venue": _venue,
@@ -235,6 +262,8 @@ HEADS: dict[str, Callable[[Show, str], Patch]] = {
     "place": _place,
     "cue": _cue,
     "group": _group,
+    "variant": _variant,
+    "way": _way,
 }
 
 

@@ -16,7 +16,7 @@ from kymaton.catalogue.registry import all_kinds, make_device
 from kymaton.core.edits.devices import rename_device, with_id
 from kymaton.core.edits.ids import free_id
 from kymaton.core.formats import format_text
-from kymaton.core.model import Control, Cue, Device, Listener, Show, ShowError, Sound, Want
+from kymaton.core.model import Control, Cue, Device, Listener, Show, ShowError, Sound, Variant, Want
 from kymaton.core.model.device import Value
 from kymaton.core.model.record import HELD_ASIDE
 from kymaton.core.words import plain
@@ -114,6 +114,13 @@ class _Told:
             self.cue(cue)
         self.part("who must hear what")
         self.wishes()
+        self.part("variants and other ways")
+        for variant in show.variants:
+            self.variant(variant)
+        for way in show.alternatives:
+            if self.named("alternatives", way, "way {}"):
+                for line in way.lines:
+                    self.say(f"in way {way.name}: {line}")
 
     def device(self, device: Device) -> None:
         """A device by the words that make it; or as a whole, where it has too little in common with any kind."""
@@ -189,6 +196,20 @@ class _Told:
             self.say(f"in {cue.name}: {', '.join(self.show.sound(s).name for s, _ in sounds)} {verb}")
         if cue.recalls:
             self.say(f"in {cue.name}: recall {', '.join(self.show.device(d).name for d in cue.recalls)}")
+
+    def variant(self, variant: Variant) -> None:
+        """A variant by its settings and the leads that are out; what else it changes is said exactly."""
+        if not self.named("variants", variant, "variant {}"):
+            return
+        own = {c.id for d in variant.devices for c in d.controls}
+        for id, value in variant.controls.items():
+            if id not in own:
+                control = self.show.control(id)
+                line = f"set {self.control_name(control)} to {said_value(control, value)}"
+                self.say(f"in variant {variant.name}: {line}")
+        for id in variant.unplugged:
+            cable = self.show.cable(id)
+            self.say(f"in variant {variant.name}: disconnect {cable.source} > {cable.target}")
 
     def wishes(self) -> None:
         show = self.show

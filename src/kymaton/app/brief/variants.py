@@ -1,14 +1,19 @@
 """Variants of the rig: made by lines, shown as differences, compared side by side."""
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit
 
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
+from kymaton.core.checks.report import Card
 from kymaton.core.words import counted
 from kymaton.language.variants import add_difference, add_variant, compare, differences, remove_variant
+
+if TYPE_CHECKING:
+    from kymaton.core.planning.fixes import Fix
 
 
 class VariantPanel(SidePage):
@@ -38,19 +43,43 @@ class VariantPanel(SidePage):
             for line in differences(show, variant) or ["It differs in nothing yet."]:
                 inside.addWidget(label(line, "", wrap=True))
             if number < len(compared):
-                for word, sentences in (("Brings", compared[number].brings), ("Cures", compared[number].cures)):
-                    for sentence in sentences:
-                        inside.addWidget(label(f"{word}: {sentence}", "small", wrap=True))
+                for sentence in compared[number].cures:
+                    inside.addWidget(label(f"Cures: {sentence}", "small", wrap=True))
+            for card in report.cards_of_variants if report is not None else ():
+                if card.first.variant == variant.id and card.severity != "note":
+                    inside.addLayout(self._brought(card))
             inside.addWidget(
                 typed_line(
-                    "what differs: set desk 1 to muted. Or: disconnect camera a",
+                    "what differs: set desk 1 to muted. Or: disconnect camera a; add, remove, connect",
                     f"Difference of {variant.name}",
                     partial(self._differ_typed, variant.id),
                 )
             )
         if not show.variants:
-            text = "A variant is the same rig with a few settings or leads changed: lesson or stream, home or venue."
+            text = (
+                "A variant is the rig with a few settings, leads or devices changed: lesson or stream, home or venue, "
+                "rain or shine."
+            )
             self.cards.addWidget(label(text, "soft", wrap=True))
+
+    def _brought(self, card: Card) -> QHBoxLayout:
+        """What a variant brings, with a button that cures it there, where something does."""
+        row = QHBoxLayout()
+        cue = self.document.show.cue(card.first.cue).name if card.first.cue is not None else "Rig"
+        row.addWidget(label(f"Brings, {card.severity}: {cue}: {card.sentence}", "small", wrap=True), 1)
+        fix = button("", lambda: None, "quiet")
+        fix.hide()
+        row.addWidget(fix)
+
+        def offer(found: "Fix | None") -> None:
+            if found is not None:
+                fix.setText(found.title)
+                fix.clicked.connect(lambda: self.document.apply(found.changes, found.title))
+                fix.show()
+
+        if card.severity == "fault":
+            self.document.find_fix(card, offer)
+        return row
 
     def add(self) -> None:
         name = self.name.text()

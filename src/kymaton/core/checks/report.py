@@ -16,6 +16,7 @@ from kymaton.core.checks import (
     find_in_rig,
     find_watched,
 )
+from kymaton.core.edits.variants import in_variant, same_rig
 from kymaton.core.model import Show, Want
 from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
 from kymaton.core.signal.graph import SignalGraph, flatten
@@ -191,10 +192,9 @@ class Report:
             self.never_heard = _never_heard(list(views.values()))
         self.cues: dict[str | None, CueReport] = {c: self.of(view) for c, view in views.items()}
         self.rig: list[Finding] = find_in_rig(show) if only is None else []
-        self.variants: dict[tuple[str, str | None], CueReport] = {
-            (v.id, c): self.of(CueSolution(show, c, self.graph, v))
+        self.variants: dict[str, Report] = {
+            v.id: Report(in_variant(show, v), self.graph if same_rig(v) else None, only)
             for v in (() if watched else show.variants)
-            for c in cues
         }
 
     def of(self, view: CueSolution) -> CueReport:
@@ -213,10 +213,22 @@ class Report:
     def findings(self) -> list[Finding]:
         """All findings, of the rig, then cue by cue; those of variants only where the plain rig has them not."""
         plain = [*self.rig, *(f for r in self.cues.values() for f in r.findings)]
-        known = {f.key for f in plain}
-        for (variant, _), report in self.variants.items():
-            plain += [_of_variant(f, variant) for f in report.findings if f.key not in known]
-        return plain
+        return [*plain, *(f for card in self.cards_of_variants for f in card.findings)]
+
+    @cached_property
+    def cards_of_variants(self) -> list[Card]:
+        """What the variants bring that the plain rig has not; of the rig as a whole no notes."""
+        known = {f.key for f in self.rig} | {f.key for r in self.cues.values() for f in r.findings}
+        cards = []
+        for variant, report in self.variants.items():
+            new = [f for f in report.rig if f.key not in known and f.severity != "note"]
+            cards += [Card(f.severity, f.step, f.sentence, (replace(f, variant=variant),)) for f in new]
+            for cue in report.cues.values():
+                found = _gather(cue.view, [f for f in cue.findings if f.key not in known])
+                cards += [
+                    replace(card, findings=tuple(replace(f, variant=variant) for f in card.findings)) for card in found
+                ]
+        return cards
 
     @property
     def rig_cards(self) -> list[Card]:
@@ -259,7 +271,3 @@ def _rig_card(findings: tuple[Finding, ...]) -> Card:
         return Card(first.severity, first.step, first.sentence, findings)
     text = several.format(many=len(findings))
     return Card(first.severity, first.step, text, findings, tuple(f.item or f.sentence for f in findings))
-
-
-def _of_variant(finding: Finding, variant: str) -> Finding:
-    return replace(finding, variant=variant)

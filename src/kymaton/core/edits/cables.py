@@ -4,6 +4,7 @@ from collections.abc import Iterable
 
 from kymaton.core.edits.ids import free_id, owner
 from kymaton.core.joining import channel_pairs, no_room, why_not
+from kymaton.core.model.cues import Variant
 from kymaton.core.model.device import Cable
 from kymaton.core.model.show import Show, ShowError, validated
 
@@ -52,6 +53,17 @@ def put_cable(show: Show, cable: Cable) -> Show:
     return validated(show.evolve(cables=tuple(cable if c.id == cable.id else c for c in show.cables)))
 
 
+def _controls_of(variant: Variant) -> set[str]:
+    return {c.id for d in variant.devices for c in d.controls}
+
+
+def _stands(show: Show, variant: Variant, cable: Cable) -> bool:
+    """Whether both ends of a lead that a variant adds are there."""
+    own = {f"{d.id}/{p.id}" for d in variant.devices for p in d.ports}
+    people = {f"sound/{s.id}" for s in show.sounds} | {f"listener/{x.id}" for x in show.listeners}
+    return {cable.source, cable.target} <= own | people | show.ports.keys()
+
+
 def without_cables(show: Show, cables: set[str]) -> Show:
     """Without these cables, and without settings of controls and pictures that no longer exist."""
     controls = {c.id for d in show.devices for c in d.controls}
@@ -75,7 +87,13 @@ def without_cables(show: Show, cables: set[str]) -> Show:
         for c in show.cues
     )
     variants = tuple(
-        v.evolve(controls=kept(dict(v.controls)), unplugged=tuple(x for x in v.unplugged if x not in cables))
+        v.evolve(
+            controls={k: x for k, x in v.controls.items() if k in controls or k in _controls_of(v)},
+            in_cues={cue: kept(dict(values)) for cue, values in v.in_cues.items()},
+            unplugged=tuple(x for x in v.unplugged if x not in cables),
+            without=tuple(d for d in v.without if d in devices),
+            cables=tuple(c for c in v.cables if _stands(show, v, c)),
+        )
         for v in show.variants
     )
     groups = tuple(g.evolve(devices=tuple(d for d in g.devices if d in devices)) for g in show.microphone_groups)

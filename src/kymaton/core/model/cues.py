@@ -2,7 +2,7 @@
 
 from typing import Literal
 
-from kymaton.core.model.device import Value
+from kymaton.core.model.device import Cable, Device, Value
 from kymaton.core.model.record import ControlId, Finite, Id, NotNegative, PortId, Positive, Record
 
 
@@ -65,12 +65,18 @@ class Cue(Record, frozen=True, kw_only=True):
 
 
 class Variant(Record, frozen=True, kw_only=True):
-    """A named difference on the same rig."""
+    """A named difference of the rig: other settings, in all cues or in one; leads that are out; devices that are not
+    there (`without`), and devices and leads that are there in this variant alone.
+    """
 
     id: Id
     name: str
     controls: dict[ControlId, Value] = {}
+    in_cues: dict[Id, dict[ControlId, Value]] = {}
     unplugged: tuple[Id, ...] = ()
+    without: tuple[Id, ...] = ()
+    devices: tuple[Device, ...] = ()
+    cables: tuple[Cable, ...] = ()
 
 
 class Measurement(Record, frozen=True, kw_only=True):

@@ -448,16 +448,8 @@ def _reference_contradictions(show: Show) -> Iterator[str]:
         for cue_id in wanted.cues:
             if not known("cues", cue_id):
                 yield f"{at}: the cue '{cue_id}' does not exist"
-    for where, holders in (("cues", show.cues), ("variants", show.variants)):
-        for holder in holders:
-            for control_id, value in holder.controls.items():
-                at = f"{where}, '{holder.id}'"
-                if control_id not in show._controls:
-                    yield f"{at}: the control '{control_id}' does not exist"
-                    continue
-                problem = value_problem(show.control(control_id), value)
-                if problem:
-                    yield f"{at}, control '{control_id}': {problem}"
+    for cue in show.cues:
+        yield from _wrong_values(f"cues, '{cue.id}'", cue.controls, show._controls)
     for cue in show.cues:
         if cue.on_air is not None and cue.on_air not in show._ports:
             yield f"cues, '{cue.id}': the picture on air '{cue.on_air}' does not exist"
@@ -478,13 +470,36 @@ def _reference_contradictions(show: Show) -> Iterator[str]:
             if not known("places", action.place):
                 yield f"cues, '{cue.id}': the place '{action.place}' does not exist"
     for variant in show.variants:
-        for cable_id in variant.unplugged:
-            if not known("cables", cable_id):
-                yield f"variants, '{variant.id}': the cable '{cable_id}' does not exist"
+        yield from _variant_contradictions(show, variant)
     for group in show.microphone_groups:
         for device_id in group.devices:
             if not known("devices", device_id):
                 yield f"microphone_groups, '{group.id}': the device '{device_id}' does not exist"
+
+
+def _variant_contradictions(show: Show, variant: Variant) -> Iterator[str]:
+    at = f"variants, '{variant.id}'"
+    for group, ids in (("cables", variant.unplugged), ("devices", variant.without), ("cues", variant.in_cues)):
+        for id in ids:
+            if id not in show._by_id[group]:
+                yield f"{at}: the {group[:-1]} '{id}' does not exist"
+    there = show
+    if variant.devices or variant.cables:  # as a rig of their own beside this one
+        devices, cables = (*show.devices, *variant.devices), (*show.cables, *variant.cables)
+        there = show.evolve(devices=devices, cables=cables, variants=())
+        yield from (f"{at}: {problem}" for problem in contradictions(there))
+    for values in (variant.controls, *variant.in_cues.values()):
+        yield from _wrong_values(at, values, there._controls)
+
+
+def _wrong_values(at: str, values: dict[str, Value], controls: dict[str, Control]) -> Iterator[str]:
+    for id, value in values.items():
+        if id not in controls:
+            yield f"{at}: the control '{id}' does not exist"
+            continue
+        problem = value_problem(controls[id], value)
+        if problem:
+            yield f"{at}, control '{id}': {problem}"
 
 
 def value_problem(control: Control, value: Value) -> str | None:

@@ -8,6 +8,7 @@ before, in any cue, rejects a set. Sets are tried role by role, the control that
 from collections.abc import Collection, Iterable, Iterator
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.checks import KINDS, Finding, Key, Severity, find_in_rig, find_watched, is_watched
 from kymaton.core.checks.report import CueReport, Report
@@ -153,9 +154,10 @@ class WhatIf:
 
 def _touched(show: Show, changes: tuple[Change, ...], cue: str | None) -> bool:
     """Whether any of the changes holds in a cue."""
-    return any(
-        c.cue == cue or (c.cue is None and (cue is None or c.control not in show.cue(cue).controls)) for c in changes
-    )
+    if cue is None:
+        return any(c.cue is None for c in changes)
+    own, left = show.settings(cue), show.left_by_hand(cue)
+    return any(c.cue in (cue, left.get(c.control, cue)) or (c.cue is None and c.control not in own) for c in changes)
 
 
 def find_fix(
@@ -167,8 +169,17 @@ def find_fix(
 ) -> Fix | None:
     """The first set of changes that cures these findings of one cue and brings no new ones; None when none does.
 
-    `roles` and `devices` limit which controls may be touched, `effort` how long it is looked for.
+    `roles` and `devices` limit which controls may be touched, `effort` how long it is looked for. What a variant brings
+    is cured there.
     """
+    variant = findings[0].variant
+    if variant is not None:
+        here = tuple(replace(f, variant=None) for f in findings)
+        fix = find_fix(report.variants[variant], here, roles, devices, effort)
+        if fix is None:
+            return None
+        changes = tuple(replace(c, variant=variant) for c in fix.changes)
+        return Fix(changes, tuple(replace(f, variant=variant) for f in fix.cures), fix.title)
     cure = KINDS[findings[0].id].cure if findings[0].id in KINDS else ""
     if cure == "delay":
         plans = (plan_sync(report.show, per_cue) for per_cue in (False, True))  # one delay for all cues, if that does
@@ -180,7 +191,7 @@ def find_fix(
         entered = (Change(None, c, report.show.control(c).value, v, why) for c, (v, why) in told.items())
         return _proved(report, curable, tuple(entered))
     cue = report.cues.get(findings[0].cue)
-    if cue is None or findings[0].variant is not None:
+    if cue is None:
         return None
     trial = WhatIf(report, effort)
     wanted = {f.key for f in findings}
@@ -281,7 +292,7 @@ def _ways_to_open(
 def all_fixes(report: Report) -> dict[Key, Fix]:
     """A fix for each finding that has one, by its key. What one fix cures is not searched again."""
     fixes: dict[Key, Fix] = {}
-    for cards in (report.rig_cards, *(c.cards for c in report.cues.values())):
+    for cards in (report.rig_cards, *(c.cards for c in report.cues.values()), report.cards_of_variants):
         for card in cards:
             if card.severity == "note" or all(f.key in fixes for f in card.findings):
                 continue

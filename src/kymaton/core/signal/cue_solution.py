@@ -6,7 +6,7 @@ from functools import cached_property
 import numpy as np
 from msgspec import Struct
 
-from kymaton.core.model import Cue, Listener, Show, Sound, Variant, Want
+from kymaton.core.model import Cue, Listener, Show, Sound, Want
 from kymaton.core.signal.graph import EdgeState, SignalGraph, flatten, state
 from kymaton.core.signal.hearing import Arrival, Hearing, solve
 from kymaton.core.signal.loops import Loop, find_loops
@@ -53,15 +53,12 @@ class CueSolution:
     `never_heard` are sounds that in no cue reach anybody who must hear them; it is known once all cues are solved.
     """
 
-    def __init__(
-        self, show: Show, cue_id: str | None, graph: SignalGraph | None = None, variant: Variant | None = None
-    ):
+    def __init__(self, show: Show, cue_id: str | None, graph: SignalGraph | None = None):
         self.never_heard: frozenset[str] = frozenset()
         self.show = show
         self.cue: Cue | None = None if cue_id is None else show.cue(cue_id)
-        self.variant = variant
         self.graph = graph if graph is not None else flatten(show)
-        self.state: EdgeState = state(self.graph, show, cue_id, variant)
+        self.state: EdgeState = state(self.graph, show, cue_id)
         self._traces: dict[tuple[str, str], list[Path]] = {}
         self._strongest: dict[tuple[str, str], Path | None] = {}
 

@@ -21,7 +21,6 @@ from kymaton.core.model import (
     Route,
     Show,
     Value,
-    Variant,
 )
 from kymaton.core.signal.air import lead_m, places_in, unsaid_m, unsaid_pairs, up_to
 from kymaton.core.units import SILENT, air_delay_us, spreading_db
@@ -271,9 +270,9 @@ def choice_gain_db(control: Control, value: Value, gains: dict[str, float], on_a
     return gains.get(str(value), SILENT)
 
 
-def unplugged(show: Show, cue: Cue | None, variant: Variant | None = None) -> frozenset[str]:
+def unplugged(show: Show, cue: Cue | None) -> frozenset[str]:
     """Cables that are not connected: as the base state says, changed by the hand actions up to this cue."""
-    out = {c.id for c in show.cables if not c.plugged} | set(variant.unplugged if variant else ())
+    out = {c.id for c in show.cables if not c.plugged}
     if cue is not None:
         for action in (a for c in up_to(show, cue) for a in c.hand_actions):
             if action.kind == "connect":
@@ -298,10 +297,10 @@ def _through_air(graph: SignalGraph, show: Show, cue: Cue | None, gain_db: Float
         delay_us[number] = air_delay_us(metres) if metres < math.inf else 0
 
 
-def state(graph: SignalGraph, show: Show, cue_id: str | None, variant: Variant | None = None) -> EdgeState:
-    """Gains and delays of all edges in a cue (None: the base state), in a variant of the rig if one is given."""
+def state(graph: SignalGraph, show: Show, cue_id: str | None) -> EdgeState:
+    """Gains and delays of all edges in a cue (None: the base state)."""
     cue = show.cue(cue_id) if cue_id is not None else None
-    changed: dict[str, Value] = {**(variant.controls if variant else {}), **(show.settings(cue.id) if cue else {})}
+    changed: dict[str, Value] = show.settings(cue.id) if cue else {}
     on_air = cue.on_air if cue else None
 
     def value(control_id: str) -> Value:
@@ -329,7 +328,7 @@ def state(graph: SignalGraph, show: Show, cue_id: str | None, variant: Variant |
     for edge, port in graph.on_air_edges:
         if port != on_air:
             gain_db[edge] = SILENT
-    off = unplugged(show, cue, variant)
+    off = unplugged(show, cue)
     if off:
         for number, item in enumerate(graph.edges):
             if item.cable in off:
