@@ -189,8 +189,6 @@ def cables(healthy: bool) -> tuple[Cable, ...]:
         ("backing-player/out-left", "desk/in5", "TS 6.3 mm", 3),
         ("backing-player/out-right", "desk/in6", "TS 6.3 mm", 3),
         ("backing-player/out-click", "desk/in7", "TS 6.3 mm", 3),
-        ("effects-laptop/left", "stereo-di/in-left", "3.5 mm to 2 x TS", 2),
-        ("effects-laptop/right", "stereo-di/in-right", "3.5 mm to 2 x TS", 2),
         ("stereo-di/out-left", "desk/in11", "XLR", 4),
         ("stereo-di/out-right", "desk/in12", "XLR", 4),
         ("phone/out", "desk/in13", "TS 6.3 mm", 2),
@@ -227,6 +225,8 @@ def cables(healthy: bool) -> tuple[Cable, ...]:
     split = (
         ("call-computer/headphones", 1, "desk/in9", "3.5 mm to 2 x TS", 2),
         ("call-computer/headphones", 2, "desk/in10", "3.5 mm to 2 x TS", 2),
+        ("effects-laptop/out", 1, "stereo-di/in-left", "3.5 mm to 2 x TS", 2),
+        ("effects-laptop/out", 2, "stereo-di/in-right", "3.5 mm to 2 x TS", 2),
         ("sound/backing", 1, "backing-player/play-left", "held", 0),
         ("sound/backing", 2, "backing-player/play-right", "held", 0),
     )

@@ -307,7 +307,7 @@ def test_the_pages_of_an_empty_show_say_what_to_do(make_window, theme):
     for page, said in (
         (window.brief.cue, "Add a cue first"),
         (window.brief.ways, "weigh"),
-        (window.brief.variants, "same rig"),
+        (window.brief.variants, "rain or shine"),
     ):
         window.brief.open_page(page)
         assert any(said in t for t in texts(page))

@@ -54,7 +54,7 @@ def test_two_computers_and_a_usb_mixer():
     }
     assert {f for f in found(show) if f[0] == "doubled"} == {("doubled", x, "alerts") for x in ("audience", "card")}
     assert ("own-voice-back", "ada", "ada") in found(show)
-    with pytest.raises(ShowError, match="Mixer line in is taken by Game computer left"):
+    with pytest.raises(ShowError, match="Mixer line in is taken by Game computer out"):
         typed("two-computers-and-a-usb-mixer", "add player", "player > mixer line in")
     alone = ("disconnect program", "mixer usb record > program 1", "webcam > program 3", "program stream > platform")
     mended = typed(
@@ -91,7 +91,7 @@ def test_a_call_in_show():
     assert ("missing", "ada", "gus") not in found(solo)
     failing = typed("call-in-show", "set switcher headphones take to HDMI 2", "set call echo canceller to off")
     assert ("own-voice-back", "gus", "gus") in found(failing)
-    clean = typed("call-in-show", "set switcher second output takes to clean")
+    clean = typed("call-in-show", "set switcher programme 2 takes to clean")
     assert ("missing", "gus", "ada") in found(clean)  # a picture without its sound, and no other way for it
 
 

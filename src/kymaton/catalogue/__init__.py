@@ -1,6 +1,7 @@
 """Generic device kinds: small functions with parameters that make Devices."""
 
 from kymaton.catalogue.calls import Guest, call, call_computer
+from kymaton.catalogue.cameras import camera
 from kymaton.catalogue.desk import desk
 from kymaton.catalogue.ends import headphones, in_ear, loudspeakers, recorder, stream
 from kymaton.catalogue.pickups import (
@@ -14,7 +15,7 @@ from kymaton.catalogue.pickups import (
     stereo_player,
     wireless_microphone,
 )
-from kymaton.catalogue.pictures import camera, capture, encoder, slides, switcher
+from kymaton.catalogue.pictures import capture, encoder, slides, switcher
 
 __all__ = [
     "Guest",

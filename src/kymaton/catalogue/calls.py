@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from kymaton.catalogue.parts import Number, choice, figure, into, mute, out, switch, use
+from kymaton.catalogue.parts import Number, choice, figure, into, level, mute, out, switch, use
 from kymaton.core.model import Control, ControlUse, Device, Figure, Port, Program, Route
 
 HEADSET_GAIN_DB = -106.0  # 86 dB SPL at the headset microphone is −20 dBFS in the call
@@ -31,14 +31,17 @@ def call(
     canceller: bool = False,
     return_loss_db: float = 40.0,
     tail_ms: float = 256.0,
+    stereo: bool = False,
 ) -> Device:
-    """A mono call with the studio and several guests, `delay_ms` each way (typical 80–400 ms).
+    """A call with the studio and several guests, `delay_ms` each way (typical 80–400 ms), mono unless `stereo`.
 
-    The call gives each guest the other guests directly, never themselves. `processing` is voice or original sound.
+    The call gives each guest the other guests directly, never themselves. `processing` is voice or original sound, of
+    the studio's end; each guest has an end of their own, with what their program does to their voice, and its level.
     The studio's echo canceller knows everything the call plays here, so it weakens all guests in what is sent back.
     """
     way = figure(delay_ms, 70.0 if isinstance(delay_ms, float) else 0.0)
     treat = use(f"{id}/processing", {"voice": 0.0, "original sound": 0.0})
+    sides = (1, 2) if stereo else (1,)
     mics = tuple(f"{id}/{g.id}-mic" for g in guests)
     cancel = ControlUse(
         control=f"{id}/canceller",
@@ -48,8 +51,8 @@ def call(
         tail_ms=tail_ms,
     )
     ports: list[Port] = [
-        into("from-studio", "sending", "network", picture=True),
-        out("to-studio", "receiving", "network", picture=True),
+        into("from-studio", "sending", "network", channels=len(sides), picture=True),
+        out("to-studio", "receiving", "network", channels=len(sides), picture=True),
     ]
     routes: list[Route] = []
     controls: list[Control] = [
@@ -58,7 +61,8 @@ def call(
     ]
     for guest in guests:
         mic, ear = f"{guest.id}-mic", f"{guest.id}-ear"
-        own_mute = use(f"{id}/{guest.id}/mute")
+        own_mute = (use(f"{id}/{guest.id}/mute"), use(f"{id}/{guest.id}/level"))
+        own_treat = use(f"{id}/{guest.id}/processing", {"voice": 0.0, "original sound": 0.0})
         lens, screen = f"{guest.id}-camera", f"{guest.id}-screen"
         ports += [
             into(mic, f"{guest.name} mic", "acoustic"),
@@ -70,15 +74,27 @@ def call(
             Route(source=lens, target="to-studio", medium="picture", delay_ms=way),
             Route(source="from-studio", target=screen, medium="picture", delay_ms=way),
         ]
-        controls.append(mute(f"{id}/{guest.id}/mute", f"{guest.name} at home"))
+        controls += [
+            mute(f"{id}/{guest.id}/mute", f"{guest.name} at home"),
+            level(f"{id}/{guest.id}/level", f"{guest.name} level at home", "gain", 0.0),
+            choice(
+                f"{id}/{guest.id}/processing", f"{guest.name} processing", processing, ("voice", "original sound"),
+                "processing",
+            ),
+        ]  # fmt: skip
         headset = figure(HEADSET_GAIN_DB, 6.0)
-        routes.append(Route(source=mic, target="to-studio", gain_db=headset, delay_ms=way, controls=(own_mute, treat)))
+        routes += [
+            Route(source=mic, target="to-studio", target_channel=c, gain_db=headset, delay_ms=way,
+                  controls=(*own_mute, own_treat))
+            for c in sides
+        ]  # fmt: skip
         others = [g for g in guests if g.id != guest.id]
         routes += [Route(source=f"{g.id}-camera", target=screen, medium="picture", delay_ms=way) for g in others]
         for side in (1, 2):
             routes.append(
                 Route(
                     source="from-studio",
+                    source_channel=min(side, len(sides)),
                     target=ear,
                     target_channel=side,
                     gain_db=figure(EAR_GAIN_DB, 6.0),
@@ -93,19 +109,19 @@ def call(
                     target_channel=side,
                     gain_db=figure(HEADSET_GAIN_DB + EAR_GAIN_DB, 6.0),
                     delay_ms=way,
-                    controls=(use(f"{id}/{g.id}/mute"), treat),
+                    controls=_home(id, g, treat),
                 )
                 for g in others
             ]
         if guest.loudspeaker:
             own = f"{id}/{guest.id}/canceller"
             controls.append(choice(own, f"{guest.name}'s echo canceller", "on", ("on", "off")))
-            routes += _picked_up(id, guest, others, way, (own_mute, use(own, {"on": -40.0, "off": 0.0})), treat)
+            routes += _picked_up(id, guest, others, way, (*own_mute, use(own, {"on": -40.0, "off": 0.0})), treat, sides)
     return Device(
         id=id,
         name=name,
         kind="call",
-        detail=f"{len(guests)} guests, 1 return",
+        detail=f"{len(guests)} guests, 1 return{', stereo' if stereo else ''}",
         stage="picked-up",
         ports=tuple(ports),
         routes=tuple(routes),
@@ -113,27 +129,42 @@ def call(
     )
 
 
+def _home(id: str, guest: Guest, treat: ControlUse) -> tuple[ControlUse, ...]:
+    """What a guest's voice passes at home before it reaches another guest."""
+    own = use(f"{id}/{guest.id}/processing", {"voice": 0.0, "original sound": 0.0})
+    return (use(f"{id}/{guest.id}/mute"), use(f"{id}/{guest.id}/level"), own)
+
+
 def _picked_up(
-    id: str, guest: Guest, others: Sequence[Guest], way: Figure, controls: tuple[ControlUse, ...], treat: ControlUse
+    id: str,
+    guest: Guest,
+    others: Sequence[Guest],
+    way: Figure,
+    controls: tuple[ControlUse, ...],
+    treat: ControlUse,
+    channels: tuple[int, ...],
 ) -> list[Route]:
     """What a guest's loudspeaker plays goes into the guest's microphone, and so a second time to everybody else.
 
     The studio comes back to itself and twice to the other guests; each of those comes back to itself and twice to all.
     """
     later = figure(2 * way.value + ROOM_MS, 2 * way.plus_minus)
-    heard = [("from-studio", 0.0, ()), *((f"{g.id}-mic", HEADSET_GAIN_DB, (use(f"{id}/{g.id}/mute"),)) for g in others)]
+    half_db = 0.0 if len(channels) == 1 else -6.0  # of a loudspeaker that plays both
+    heard: list[tuple[str, int, float, tuple[ControlUse, ...]]] = [("from-studio", c, half_db, ()) for c in channels]
+    heard += [(f"{g.id}-mic", 1, HEADSET_GAIN_DB, (use(f"{id}/{g.id}/mute"),)) for g in others]
     ears = [(f"{g.id}-ear", side) for g in others for side in (1, 2)]
     return [
         Route(
             source=source,
+            source_channel=channel,
             target=target,
             target_channel=side,
             gain_db=figure(gain_db + BACK_DB + (EAR_GAIN_DB if target != "to-studio" else 0.0), 6.0),
             delay_ms=later,
-            controls=(*controls, *mute_there, *((treat,) if gain_db or target != "to-studio" else ())),
+            controls=(*controls, *mute_there, *((treat,) if source != "from-studio" or target != "to-studio" else ())),
         )
-        for source, gain_db, mute_there in heard
-        for target, side in [("to-studio", 1), *ears]
+        for source, channel, gain_db, mute_there in heard
+        for target, side in [*(("to-studio", c) for c in channels), *ears]
     ]
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from msgspec import Struct
 
-from kymaton.catalogue.parts import OFF_DB, Number, choice, figure, gain, into, level, mute, out, use
+from kymaton.catalogue.parts import OFF_DB, Number, choice, delay, figure, gain, into, level, mute, out, pan, use
 from kymaton.core.model import Control, ControlUse, Device, Figure, Port, Route
 from kymaton.core.units import DIGITAL_FULL_SCALE_DBU
 
@@ -30,7 +30,8 @@ class Strip(Struct, frozen=True):
 class Bus(Struct, frozen=True):
     """A way out to one or several ports, each with what it adds (dB). The main bus takes the faders, others sends.
 
-    `leaves_out` are strips that do not go there: a mix-minus that the device makes by itself.
+    `leaves_out` are strips that do not go there: a mix-minus that the device makes by itself. One that `delays` can
+    hold its output back.
     """
 
     id: str
@@ -40,6 +41,7 @@ class Bus(Struct, frozen=True):
     point: str = "pre"
     sends_db: Mapping[str, float] = {}
     leaves_out: tuple[str, ...] = ()
+    delays: bool = False
 
 
 def mixing(
@@ -68,8 +70,12 @@ def mixing(
             mute(f"{channel}/mute", f"{say} {strip.say}"),
             level(f"{channel}/fader", f"{say} {strip.say} to main", "fader", strip.fader_db),
         ]
-        ways = (*own, use(f"{channel}/fader"), use(f"{id}/{main.id}/fader"), use(f"{id}/{main.id}/mute"))
-        routes += _to_bus(strip, main, latency, "fader", ways)
+        ways = (*own, use(f"{channel}/fader"), *_output(id, main))
+        turned = None
+        if (strip.channels, strip.sides, main.channels) == (1, (1, 2), 2):
+            turned = pan(f"{channel}/pan", f"{say} {strip.say} pan")
+            controls.append(turned)
+        routes += _to_bus(strip, main, latency, "fader", ways, turned)
         for bus in sends:
             if strip.id in bus.leaves_out:
                 continue
@@ -79,13 +85,15 @@ def mixing(
                 choice(f"{send}/point", f"{say} {strip.say} to {bus.title} takes", bus.point, ("pre", "post")),
             ]
             behind = use(f"{channel}/fader", when=(f"{send}/point", "post"))
-            ways = (*own, use(send), behind, use(f"{id}/{bus.id}/fader"), use(f"{id}/{bus.id}/mute"))
+            ways = (*own, use(send), behind, *_output(id, bus))
             routes += _to_bus(strip, bus, latency, "send", ways)
     for bus in (main, *sends):
         controls += [
             level(f"{id}/{bus.id}/fader", f"{say} {bus.title} output", "fader", 0.0),
             mute(f"{id}/{bus.id}/mute", f"{say} {bus.title}"),
         ]
+        if bus.delays:
+            controls.append(delay(f"{id}/{bus.id}/delay", f"{say} {bus.title} delay"))
     return Device(
         id=id,
         name=name,
@@ -98,7 +106,19 @@ def mixing(
     )
 
 
-def _to_bus(strip: Strip, bus: Bus, latency: Figure, kind: str, controls: tuple[ControlUse, ...]) -> list[Route]:
+def _side_of(turned: Control, channel: int) -> ControlUse:
+    return ControlUse(control=turned.id, side=1 if channel == 1 else 2)
+
+
+def _output(id: str, bus: Bus) -> tuple[ControlUse, ...]:
+    """What a bus passes at its output."""
+    ends = (use(f"{id}/{bus.id}/fader"), use(f"{id}/{bus.id}/mute"))
+    return (*ends, use(f"{id}/{bus.id}/delay")) if bus.delays else ends
+
+
+def _to_bus(
+    strip: Strip, bus: Bus, latency: Figure, kind: str, controls: tuple[ControlUse, ...], turned: Control | None = None
+) -> list[Route]:
     """A strip in a bus: side by side where both are stereo, summed into a mono one."""
     if strip.channels == 1:
         pairs, loss_db = [(1, side) for side in (strip.sides if bus.channels == 2 else (1,))], 0.0
@@ -115,7 +135,7 @@ def _to_bus(strip: Strip, bus: Bus, latency: Figure, kind: str, controls: tuple[
             kind=kind,
             gain_db=figure(strip.fixed_db + adds_db + loss_db),
             delay_ms=latency,
-            controls=controls,
+            controls=controls if turned is None else (*controls, _side_of(turned, b)),
         )
         for port, adds_db in bus.ports
         for a, b in pairs
@@ -161,10 +181,13 @@ def desk(
     (by channel) and `sends_db` (by channel and aux) are the base settings; what is not named is closed, gain 0.
     Aux buses are before the fader unless named in `post_fader`. The mute of a channel silences its sends too.
 
+    A digital desk, one that takes some time, can delay each of its outputs.
+
     With USB: `tracks` channels are recorded as they come in, behind their gain, and the main mix; `returns` stereo
     playbacks come in on strips of their own.
     """
     side = {n: (s,) for left, right in pairs for n, s in ((left, 1), (right, 2))}
+    digital = not isinstance(delay_ms, float) or delay_ms > 0.0
     latency = figure(delay_ms, 0.9 if isinstance(delay_ms, float) else 0.0)
     strips = [
         Strip(
@@ -174,10 +197,16 @@ def desk(
         for n in range(1, inputs + 1)
     ]  # fmt: skip
     strips += usb_strips(returns)
-    main = Bus("main", "main", (("main", 0.0), *((("usb-main", -DIGITAL_FULL_SCALE_DBU),) if tracks else ())), 2)
+    main = Bus(
+        "main",
+        "main",
+        (("main", 0.0), *((("usb-main", -DIGITAL_FULL_SCALE_DBU),) if tracks else ())),
+        2,
+        delays=digital,
+    )
     sends = [
         Bus(
-            f"aux{a}", f"aux {a}", ((f"aux{a}", 0.0),), point="post" if a in post_fader else "pre",
+            f"aux{a}", f"aux {a}", ((f"aux{a}", 0.0),), point="post" if a in post_fader else "pre", delays=digital,
             sends_db={f"ch{n}": db for (n, bus), db in (sends_db or {}).items() if bus == a},
         )
         for a in range(1, aux + 1)

@@ -110,6 +110,14 @@ def recorder(id: str, name: str = "Recorder", detail: str = "programme") -> Devi
     )
 
 
+def loop_recorder(id: str, name: str = "Loop recorder") -> Device:
+    """A recorder that gives on what it takes, as many do: whatever hangs on it ends with it."""
+    made = recorder(id, name, "programme, loops through")
+    on = out("through", "HDMI", "hdmi", "HDMI A", 2, picture=True)
+    routes = tuple(r.evolve(target="through") for r in made.routes)
+    return made.evolve(ports=(*made.ports, on), routes=(*made.routes, *routes))
+
+
 def stream(id: str, name: str = "Platform", delay_ms: Number = 4000.0, detail: str = "low latency") -> Device:
     """The way from the encoder to the audience: interactive 0.2–0.8 s, low latency 2–7 s, ordinary 10–30 s."""
     way = figure(delay_ms, 2000.0)

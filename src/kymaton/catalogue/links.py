@@ -1,7 +1,10 @@
 """What carries picture with sound inside from place to place."""
 
+from typing import Literal
+
 from kymaton.catalogue.boxes import line_in, line_out, through, typical
 from kymaton.catalogue.parts import choice, delay, into, out, picture_format, use
+from kymaton.catalogue.pictures import slides
 from kymaton.catalogue.sources import second_computer
 from kymaton.core.model import Device, Figure, Route
 from kymaton.core.model.device import Signal, Stage
@@ -42,6 +45,58 @@ def passive_extender(id: str, name: str = "HDMI extender") -> Device:
     return _hdmi(
         id, name, "hdmi-extender", "passive", ("HDMI", "HDMI A"), ("HDMI", "HDMI A"), typical(0, 0), typical(0, 0)
     )
+
+
+def hdmi_booster(id: str, name: str = "HDMI booster") -> Device:
+    """Powered: makes the signal good again, so that a full run may begin behind it."""
+    return _hdmi(
+        id, name, "hdmi-extender", "powered", ("HDMI", "HDMI A"), ("HDMI", "HDMI A"), typical(0, 0), typical(0, 0)
+    )
+
+
+def usb_repeater(id: str, name: str = "USB repeater") -> Device:
+    """An extension lead for USB with its own repeater: the run before it and the run behind it count by themselves."""
+    return _hdmi(id, name, "usb-hub", "extension", ("USB", "USB A"), ("USB", "USB A"), typical(0, 0), typical(0, 0),
+                 stage="carried")  # fmt: skip
+
+
+def vga_to_hdmi(id: str, name: str = "VGA to HDMI") -> Device:
+    """For old computers and projectors: picture by VGA, sound by a 3.5 mm lead beside it."""
+    vga = into("vga", "VGA", "vga", "VGA", 0, picture=True)
+    sound = into("sound", "sound in", "line", "3.5 mm stereo", 2, nominal_level=-7.8, maximum_level=8.0)
+    device = through(
+        id, name, "converter", "embedded", [sound], [out("out", "HDMI", "hdmi", "HDMI A", 2, picture=True)],
+        "VGA to HDMI", gain_db=-8.0, delay_ms=typical(1, 1),
+    )  # fmt: skip
+    picture = Route(source="vga", target="out", medium="picture", delay_ms=typical(17, 17))
+    return device.evolve(ports=(vga, *device.ports), routes=(*device.routes, picture))
+
+
+def vga_computer(id: str, name: str = "VGA computer") -> Device:
+    """A computer that shows pictures by VGA."""
+    page = slides(id, name)
+    lens, _ = page.ports
+    vga = out("vga", "VGA", "vga", "VGA", 0, picture=True, format_control=f"{id}/format")
+    return page.evolve(detail="VGA", ports=(lens, vga), routes=tuple(r.evolve(target="vga") for r in page.routes))
+
+
+def router(id: str, name: str = "Router", sockets: int = 4) -> Device:
+    """Joins a local network to two lines out; what leaves goes by the one that is set, or by the other when that fails.
+
+    The last input is wireless.
+    """
+    up = choice(f"{id}/uplink", f"{name.lower()} goes out by", "uplink 1", ("uplink 1", "uplink 2"))
+    ins = [into(f"lan{n}", str(n), "network", "RJ45", 2, picture=True) for n in range(1, sockets + 1)]
+    ins.append(into("wireless", "wireless", "network", "radio", 2, picture=True))
+    outs = [out(f"uplink{n}", f"uplink {n}", "network", "RJ45", 2, picture=True) for n in (1, 2)]
+    ways: tuple[tuple[Literal["sound", "picture"], int], ...] = (("sound", 1), ("sound", 2), ("picture", 1))
+    routes = [
+        Route(source=a.id, target=b.id, source_channel=c, target_channel=c, medium=medium, delay_ms=typical(1.0, 1.0),
+              controls=(use(up.id, {b.name: 0.0}),))
+        for a in ins for b in outs for medium, c in ways
+    ]  # fmt: skip
+    return Device(id=id, name=name, kind="router", detail="two uplinks", stage="carried", ports=(*ins, *outs),
+                  routes=tuple(routes), controls=(up,))  # fmt: skip
 
 
 def hdmi_to_sdi(id: str, name: str = "HDMI to SDI") -> Device:

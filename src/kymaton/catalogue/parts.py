@@ -51,6 +51,10 @@ def delay(id: str, name: str, value: float = 0.0, most: float = 500.0, step: flo
     return Control(id=id, name=name, kind="delay", value=value, minimum=0.0, maximum=most, step=step)
 
 
+def pan(id: str, name: str) -> Control:
+    return Control(id=id, name=name, kind="pan", value=0.0, minimum=-100.0, maximum=100.0, step=1.0)
+
+
 def use(control: str, gains: dict[str, float] | None = None, when: tuple[str, Value] | None = None) -> ControlUse:
     condition = None if when is None else Condition(control=when[0], value=when[1])
     return ControlUse(control=control, gains=gains, when=condition)
@@ -58,8 +62,8 @@ def use(control: str, gains: dict[str, float] | None = None, when: tuple[str, Va
 
 AS_THE_SHOW = "as the show"
 FORMATS = (
-    AS_THE_SHOW, "720p50", "720p60", "1080i50", "1080p24", "1080p25", "1080p29.97", "1080p30", "1080p50", "1080p59.94",
-    "1080p60", "2160p25", "2160p30", "2160p50", "2160p60",
+    AS_THE_SHOW, "720p50", "720p60", "1080i50", "1080i59.94", "1080i60", "1080p24", "1080p25", "1080p29.97", "1080p30",
+    "1080p50", "1080p59.94", "1080p60", "2160p25", "2160p30", "2160p50", "2160p60",
 )  # fmt: skip
 
 

@@ -197,8 +197,8 @@ def player(
     )
 
 
-def stereo_player(id: str, name: str, detail: str = "playback L R", full_scale_dbu: float = 8.0) -> Device:
-    """A laptop that plays in stereo from its headphone socket."""
+def stereo_player(id: str, name: str, detail: str = "playback, stereo", full_scale_dbu: float = 8.0) -> Device:
+    """A laptop that plays in stereo from its headphone socket: left and right in one."""
     return Device(
         id=id,
         name=name,
@@ -207,18 +207,18 @@ def stereo_player(id: str, name: str, detail: str = "playback L R", full_scale_d
         stage="picked-up",
         ports=(
             into("play", "", "usb", channels=2),
-            out("left", "left", "line", "3.5 mm stereo", maximum_level=full_scale_dbu),
-            out("right", "right", "line", "3.5 mm stereo", maximum_level=full_scale_dbu),
+            out("out", "out", "line", "3.5 mm stereo", 2, maximum_level=full_scale_dbu),
         ),
         routes=tuple(
             Route(
                 source="play",
                 source_channel=channel,
-                target=side,
+                target="out",
+                target_channel=channel,
                 gain_db=figure(full_scale_dbu),
                 delay_ms=figure(12.0, 6.0),
             )
-            for channel, side in ((1, "left"), (2, "right"))
+            for channel in (1, 2)
         ),
     )
 

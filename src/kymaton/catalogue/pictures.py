@@ -1,106 +1,8 @@
-"""Cameras, slides, the switcher that embeds sound, capture and encoder."""
+"""Slides, the switcher that embeds sound, capture and encoder."""
 
+from kymaton.catalogue.cameras import LINE_FULL_SCALE_DBU, MIC_PREAMP_DB
 from kymaton.catalogue.parts import Number, choice, delay, figure, into, level, mute, out, picture_format, use
 from kymaton.core.model import Device, Figure, Port, Route
-from kymaton.core.model.device import Signal, Stage
-
-MIC_PREAMP_DB = 32.0  # what the switcher's input adds when it expects a microphone
-LINE_FULL_SCALE_DBU = 12.0
-
-
-WITH_DISPLAY = "with its display"
-
-
-def camera(id: str, name: str, delay_ms: Number = 80.0, detail: str = "HDMI", clean: bool = True) -> Device:
-    """A camera with an HDMI output (typical 35–200 ms), clean or with what its display shows."""
-    choices = ("clean", WITH_DISPLAY) if clean else (WITH_DISPLAY,)
-    return Device(
-        id=id,
-        name=name,
-        kind="camera",
-        detail=detail,
-        stage="picked-up",
-        ports=(
-            into("lens", "lens", "acoustic", channels=0, picture=True),
-            out("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True, format_control=f"{id}/format"),
-        ),
-        routes=(Route(source="lens", target="hdmi", medium="picture", delay_ms=figure(delay_ms, 45.0)),),
-        controls=(
-            picture_format(id, name),
-            choice(f"{id}/output", f"{name.lower()} output", choices[0], choices),
-        ),
-    )
-
-
-def camera_with_sound(id: str, name: str = "Camera with sound", delay_ms: Number = 80.0) -> Device:
-    """A camera that takes line or microphone sound and embeds it, as late as its picture."""
-    plain = camera(id, name, delay_ms, "HDMI, sound input")
-    level_in = choice(f"{id}/input", f"{name.lower()} sound input", "line", ("line", "mic"))
-    sound = tuple(
-        Route(
-            source="sound",
-            target="hdmi",
-            source_channel=side,
-            target_channel=side,
-            gain_db=figure(-LINE_FULL_SCALE_DBU),
-            delay_ms=figure(delay_ms, 45.0),
-            controls=(use(level_in.id, {"line": 0.0, "mic": MIC_PREAMP_DB}),),
-        )
-        for side in (1, 2)
-    )
-    lens, hdmi = plain.ports
-    ports = (
-        lens,
-        into(
-            "sound",
-            "sound in",
-            "line",
-            "3.5 mm stereo",
-            2,
-            nominal_level=-7.8,
-            maximum_level=LINE_FULL_SCALE_DBU,
-            plug_in_power="offered",
-        ),
-        hdmi.evolve(channels=2),
-    )
-    return plain.evolve(ports=ports, routes=(*plain.routes, *sound), controls=(*plain.controls, level_in))
-
-
-def webcam(id: str, name: str = "Webcam", delay_ms: Number = 80.0) -> Device:
-    """A camera on USB."""
-    return _picture_only(id, name, "webcam", "USB", "lens", ("usb", "USB", "usb", "USB A"), figure(delay_ms, 40.0))
-
-
-def virtual_camera(id: str, name: str = "Virtual camera", delay_ms: Number = 40.0) -> Device:
-    """A picture that one program makes and another takes for a camera: to be made anew after a restart."""
-    return _picture_only(
-        id, name, "virtual-camera", "in the computer", "picture", ("out", "", "usb", ""), figure(delay_ms, 30.0)
-    )
-
-
-def screen(id: str, name: str = "Screen") -> Device:
-    """A monitor that somebody watches."""
-    return _picture_only(
-        id, name, "screen", "HDMI", ("in", "HDMI", "hdmi", "HDMI A"), ("seen", "", "acoustic", ""), figure(20.0, 15.0),
-        "carried",
-    )  # fmt: skip
-
-
-def _picture_only(
-    id: str, name: str, kind: str, detail: str, a: str | tuple[str, str, Signal, str],
-    b: tuple[str, str, Signal, str], delay: Figure, stage: Stage = "picked-up",
-) -> Device:  # fmt: skip
-    """A device with one picture route and no sound; `a` may be the name of what it looks at."""
-    source: tuple[str, str, Signal, str] = (a, a, "acoustic", "") if isinstance(a, str) else a
-    return Device(
-        id=id,
-        name=name,
-        kind=kind,
-        detail=detail,
-        stage=stage,
-        ports=(into(*source, channels=0, picture=True), out(*b, channels=0, picture=True)),
-        routes=(Route(source=source[0], target=b[0], medium="picture", delay_ms=delay),),
-    )
 
 
 def laptop(id: str, name: str = "Laptop") -> Device:
@@ -170,9 +72,11 @@ def switcher(
     """A picture switcher that embeds sound; one that `scales` takes any picture format at any input.
 
     `embedded` says per HDMI input whether its sound is on, off or follows the picture (default off). The stereo
-    sound input takes a microphone or line level. Two programme outputs.
+    sound input takes a microphone or line level. Each sound has a delay. Of the two outputs the second gives what is
+    set: the programme, the programme without its sound (clean), or one input alone.
     """
-    say = name.lower()
+    say, second = name.lower(), f"{id}/program2/takes"
+    titles = {n: f"HDMI {n}" for n in range(1, inputs + 1)}
     ports: list[Port] = [
         *(
             into(
@@ -201,9 +105,11 @@ def switcher(
         delay(f"{id}/mic1/delay", f"{say} mic 1 delay", sound_delay_ms),
         mute(f"{id}/program/mute", f"{say} programme sound"),
         picture_format(id, name),
+        choice(second, f"{say} programme 2 takes", "programme", ("programme", "clean", *titles.values())),
     ]
     routes: list[Route] = []
     for target in ("program", "program2"):
+        takes = (use(second, {"programme": 0.0}),) if target == "program2" else ()
         for side in (1, 2):
             routes.append(
                 Route(
@@ -219,6 +125,7 @@ def switcher(
                         use(f"{id}/mic1/level"),
                         use(f"{id}/mic1/delay"),
                         use(f"{id}/program/mute"),
+                        *takes,
                     ),
                 )
             )
@@ -233,8 +140,11 @@ def switcher(
                 picture_input=f"{id}/hdmi{n}",
             ),
             level(f"{id}/hdmi{n}/level", f"{say} HDMI {n}", "fader", 0.0),
+            delay(f"{id}/hdmi{n}/delay", f"{say} HDMI {n} delay"),
         ]
         for target in ("program", "program2"):
+            shows = (use(second, {"programme": 0.0, "clean": 0.0}),) if target == "program2" else ()
+            takes = (use(second, {"programme": 0.0}),) if target == "program2" else ()
             routes.append(
                 Route(
                     source=f"hdmi{n}",
@@ -242,6 +152,7 @@ def switcher(
                     medium="picture",
                     on_air=f"{id}/hdmi{n}",
                     delay_ms=figure(picture_delay_ms, 20.0),
+                    controls=shows,
                 )
             )
             routes += [
@@ -255,11 +166,23 @@ def switcher(
                     controls=(
                         use(f"{id}/hdmi{n}/sound", {"on": 0.0}),
                         use(f"{id}/hdmi{n}/level"),
+                        use(f"{id}/hdmi{n}/delay"),
                         use(f"{id}/program/mute"),
+                        *takes,
                     ),
                 )
                 for side in (1, 2)
             ]
+        alone = (use(second, {titles[n]: 0.0}),)
+        routes.append(
+            Route(source=f"hdmi{n}", target="program2", medium="picture", delay_ms=figure(picture_delay_ms, 20.0),
+                  controls=alone)
+        )  # fmt: skip
+        routes += [
+            Route(source=f"hdmi{n}", target="program2", source_channel=c, target_channel=c, kind="switch",
+                  delay_ms=figure(1.0, 1.0), controls=alone)
+            for c in (1, 2)
+        ]  # fmt: skip
     return Device(
         id=id,
         name=name,
@@ -275,12 +198,10 @@ def switcher(
 def encoding_switcher(id: str, name: str = "Encoding switcher", inputs: int = 4) -> Device:
     """A switcher that encodes and streams by itself, with a second microphone input, USB out and headphones.
 
-    Its second output is what is set: the programme, or a clean feed without its sound. Its headphones hear the
-    programme, or one input alone (solo).
+    Its headphones hear the programme, or one input alone (solo).
     """
     plain = switcher(id, name, inputs)
     say = name.lower()
-    second = choice(f"{id}/program2/takes", f"{say} second output takes", "programme", ("programme", "clean"))
     titles = {"mic1": "mic 1", "mic2": "mic 2", **{f"hdmi{n}": f"HDMI {n}" for n in range(1, inputs + 1)}}
     solo = choice(f"{id}/phones/takes", f"{say} headphones take", "programme", ("programme", *titles.values()))
     mic2 = next(p for p in plain.ports if p.id == "mic1").evolve(id="mic2", name="mic 2")
@@ -291,12 +212,9 @@ def encoding_switcher(id: str, name: str = "Encoding switcher", inputs: int = 4)
     )
     routes: list[Route] = []
     for route in plain.routes:
-        if route.target == "program2":
-            if route.medium == "sound":
-                route = route.evolve(controls=(*route.controls, use(second.id, {"programme": 0.0})))
-            routes.append(route)
-            continue
         routes.append(route)
+        if route.target == "program2":
+            continue
         for port, late, adds in (("stream", 100.0, 0.0), ("usb", 40.0, 0.0), ("phones", 0.0, 8.0)):
             if port == "phones" and route.medium == "picture":
                 continue
@@ -323,7 +241,7 @@ def encoding_switcher(id: str, name: str = "Encoding switcher", inputs: int = 4)
         detail=f"{inputs} in, streams",
         ports=(*plain.ports, mic2, *outs),
         routes=tuple(routes),
-        controls=(*plain.controls, *more, second, solo),
+        controls=(*plain.controls, *more, solo),
     )
 
 

@@ -10,7 +10,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from kymaton.catalogue import boxes, calls, computers, ends, links, pickups, pictures, sources
+from kymaton.catalogue import boxes, calls, cameras, computers, ends, links, pickups, pictures, remotes, sources
 from kymaton.catalogue.desk import desk, podcast_desk, usb_mixer
 from kymaton.catalogue.other_words import ALSO
 from kymaton.core.edits.ids import free_id
@@ -25,15 +25,15 @@ GROUPS: dict[str, tuple[str, ...]] = {
         "keyboard", "drum-module", "record-mixer", "player", "media-player", "second-computer",
     ),
     "Calls and phones": ("call", "phone"),
-    "Cameras and pictures": (
-        "camera", "webcam", "virtual-camera", "laptop", "picture-player", "dock", "screen",
-    ),
+    "Cameras": ("camera", "webcam", "virtual-camera"),
+    "Slides and screens": ("laptop", "picture-player", "dock", "screen"),
     "Boxes between": (
         "di", "stereo-join", "plain-y", "y-lead", "isolator", "pad", "preamp", "stage-box", "delay-unit",
         "bluetooth",
     ),
     "Desks and interfaces": ("desk", "interface", "monitor-controller"),
-    "Computers and network": ("computer", "computer-mix", "virtual-sound", "network-audio", "usb-hub"),
+    "Computers and network": ("computer", "computer-mix", "virtual-sound", "network-audio", "usb-hub", "router"),
+    "Panels and remotes": ("remote",),
     "Picture with sound": (
         "switcher", "capture", "embedder", "de-embedder", "frame-delay", "scaler",
     ),
@@ -79,9 +79,11 @@ def _microphone(words: str, about: str, sensitivity: float, phantom: bool = Fals
     return _kind(words, about, pickups.microphone, detail=detail, sensitivity_mv_per_pa=sensitivity, phantom=phantom)
 
 
-def _guests(id: str, name: str, guests: int = 2, delay_ms: float = 150.0, loudspeakers: int = 0) -> Device:
+def _guests(
+    id: str, name: str, guests: int = 2, delay_ms: float = 150.0, loudspeakers: int = 0, stereo: bool = False
+) -> Device:
     people = [calls.Guest(f"guest{n}", f"guest {n}", n <= loudspeakers) for n in range(1, guests + 1)]
-    return calls.call(id, people, name, delay_ms)
+    return calls.call(id, people, name, delay_ms, stereo=stereo)
 
 
 def _analogue(id: str, name: str, inputs: int = 4, aux: int = 1) -> Device:
@@ -121,7 +123,7 @@ KINDS: tuple[Kind, ...] = (
     _kind("preamp", "microphone to line", boxes.preamp, "ch=channels dB=gain_db"),
     _kind("stage box", "multicore", boxes.stage_box, "ch=channels"),
     _kind("interface", "for a computer", computers.interface, "in=inputs out=outputs ms=delay_ms"),
-    _kind("handheld recorder", "two inputs, used as an interface", computers.interface, inputs=2, outputs=2),
+    _kind("handheld recorder", "two inputs, used as an interface", computers.handheld_recorder),
     _kind("desk", "digital desk", desk, "in=inputs aux=aux ms=delay_ms"),
     _kind("usb desk", "digital desk, every channel over USB", _usb_desk, "in=inputs aux=aux return=returns"),
     _kind("usb mixer", "small mixer, its mix over USB", usb_mixer, "in=inputs aux=aux"),
@@ -142,7 +144,7 @@ KINDS: tuple[Kind, ...] = (
     _kind("drum module", "electronic drums", sources.drum_module),
     _kind("keyboard", "stereo line", sources.keyboard),
     _kind("player", "computer that plays in stereo", pickups.stereo_player),
-    _kind("computer mix", "multitrack mixed in a computer", computers.computer_mix, "in=inputs"),
+    _kind("computer mix", "multitrack mixed in a computer", computers.computer_mix, "in=inputs ms=delay_ms"),
     _kind("streaming program", "mixes and encodes", computers.streaming_program, "in=inputs ms=delay_ms"),
     _kind("virtual sound", "a sound device made by a program", computers.virtual_sound),
     _kind(
@@ -151,8 +153,22 @@ KINDS: tuple[Kind, ...] = (
         _guests,
         "guests=guests guest=guests ms=delay_ms loudspeaker=loudspeakers loudspeakers=loudspeakers",
     ),
+    _kind(
+        "stereo call",
+        "a call that carries two channels",
+        _guests,
+        "guests=guests guest=guests ms=delay_ms loudspeaker=loudspeakers loudspeakers=loudspeakers",
+        stereo=True,
+    ),
     _kind("call computer", "runs a call", calls.call_computer),
-    _kind("computer", "call, browser, playback and encoder on one", computers.computer, "usb=usb"),
+    _kind(
+        "computer",
+        "calls, browser, playback and encoder on one",
+        computers.computer,
+        "usb=usb call=calls calls=calls ch=call_channels",
+    ),
+    _kind("laptop computer", "the same, on its battery", computers.computer, "usb=usb calls=calls", battery_h=3.0),
+    _kind("tablet", "call, browser, playback and encoder", computers.tablet),
     _kind("phone", "by Bluetooth", pickups.phone, "ms=delay_ms"),
     _kind("wired phone", "by a lead", pickups.phone, delay_ms=0.5),
     _kind("phone call", "who rings, on a desk's phone socket", calls.phone_call, "ms=delay_ms"),
@@ -163,6 +179,16 @@ KINDS: tuple[Kind, ...] = (
     _kind("hdmi splitter", "one to several", links.hdmi_splitter, "out=outputs"),
     _kind("sdi splitter", "one to several", links.sdi_splitter, "out=outputs"),
     _kind("hdmi extender", "passive, adds about 9 m", links.passive_extender),
+    _kind("hdmi booster", "powered, begins a run anew", links.hdmi_booster),
+    _kind("usb repeater", "an extension with its own repeater", links.usb_repeater),
+    _kind("vga to hdmi", "for old computers", links.vga_to_hdmi),
+    _kind("vga computer", "shows pictures by VGA", links.vga_computer),
+    _kind("router", "local network and two uplinks", links.router, "ports=sockets"),
+    _kind("button panel", "buttons on USB", remotes.button_panel),
+    _kind("foot switch", "a pedal on USB", remotes.foot_switch),
+    _kind("hand remote", "held, wireless", remotes.hand_remote),
+    _kind("control surface", "faders for a desk or a program", remotes.control_surface),
+    _kind("bridge program", "passes presses on to devices", remotes.bridge_program),
     _kind("hdmi to sdi", "for long runs", links.hdmi_to_sdi),
     _kind("sdi to hdmi", "for long runs", links.sdi_to_hdmi),
     _kind("twisted pair sender", "HDMI over network cable", links.twisted_pair_sender),
@@ -171,12 +197,18 @@ KINDS: tuple[Kind, ...] = (
     _kind("de-embedder", "sound out of HDMI", links.de_embedder),
     _kind("frame delay", "delays a picture by whole frames", links.frame_delay, "fps=fps"),
     _kind("scaler", "any picture format in", links.scaler),
-    _kind("camera", "clean HDMI", pictures.camera, "ms=delay_ms"),
-    _kind("plain camera", "no clean output", pictures.camera, "ms=delay_ms", clean=False),
-    _kind("camera with sound", "sound input, HDMI with sound", pictures.camera_with_sound, "ms=delay_ms"),
-    _kind("webcam", "camera on USB", pictures.webcam, "ms=delay_ms"),
-    _kind("virtual camera", "a camera made by a program", pictures.virtual_camera, "ms=delay_ms"),
-    _kind("screen", "that somebody watches", pictures.screen),
+    _kind("camera", "clean HDMI", cameras.camera, "ms=delay_ms"),
+    _kind("plain camera", "no clean output", cameras.camera, "ms=delay_ms", clean=False),
+    _kind("camera with sound", "sound input, HDMI with sound", cameras.camera_with_sound, "ms=delay_ms"),
+    _kind("camcorder", "2 to 3 frames, sound input", cameras.camcorder, "ms=delay_ms"),
+    _kind("mirrorless camera", "4 to 6 frames, sound input", cameras.mirrorless, "ms=delay_ms"),
+    _kind("pan tilt camera", "SDI and HDMI, steered from afar", cameras.pan_tilt_camera, "ms=delay_ms"),
+    _kind("action camera", "small, 3 to 5 frames", cameras.action_camera, "ms=delay_ms"),
+    _kind("phone camera", "a phone, by an adapter", cameras.phone_camera, "ms=delay_ms"),
+    _kind("webcam", "camera on USB", cameras.webcam, "ms=delay_ms"),
+    _kind("virtual camera", "a camera made by a program", cameras.virtual_camera, "ms=delay_ms"),
+    _kind("screen", "that somebody watches", cameras.screen),
+    _kind("converting screen", "gives on to HDMI and SDI", cameras.converting_screen),
     _kind("laptop", "shows pictures, HDMI and USB C", pictures.laptop),
     _kind("dock", "HDMI from a computer's USB C", pictures.dock),
     _kind("slides", "computer that shows pictures", pictures.slides),
@@ -190,6 +222,7 @@ KINDS: tuple[Kind, ...] = (
     _kind("network audio", "channels over a local network", links.network_audio, "ch=channels ms=delay_ms"),
     _kind("usb hub", "shares one socket", links.usb_hub, "ports=ports"),
     _kind("recorder", "programme, from HDMI", ends.recorder),
+    _kind("loop recorder", "programme, gives on its HDMI", ends.loop_recorder),
     _kind("track recorder", "line inputs to files", ends.track_recorder, "ch=channels"),
     _kind("delay", "sound delay", boxes.delay_unit, "ms=delay_ms"),
     _kind("platform", "carries the stream to the audience", ends.stream, "ms=delay_ms"),

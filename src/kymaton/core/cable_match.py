@@ -7,6 +7,7 @@ from kymaton.core.model import Port
 XLR, TRS, TS, COMBO = "XLR", "TRS 6.3 mm", "TS 6.3 mm", "XLR or TRS"
 MINI, MINI_MONO, PHONO = "3.5 mm stereo", "3.5 mm mono", "phono"
 HDMI, BNC, RJ45, USB_A, USB_C, SPEAKER = "HDMI A", "BNC", "RJ45", "USB A", "USB C", "speaker"
+VGA, RADIO = "VGA", "radio"
 SPELLINGS = {
     "XLR or TRS 6.3 mm": COMBO,
     "3.5 mm TRS": MINI,
@@ -26,6 +27,8 @@ PLAIN = {
     frozenset((USB_A,)): "USB 3",
     frozenset((USB_C,)): "USB C",
     frozenset((USB_A, USB_C)): "USB A to C",
+    frozenset((VGA,)): "VGA",
+    frozenset((RADIO, RJ45)): "wireless network",
     frozenset((SPEAKER,)): "speaker lead",
     frozenset((XLR, TRS)): "XLR to TRS",
     frozenset((TS, TRS)): "TS 6.3 mm",

@@ -41,6 +41,17 @@ def spreading_db(distance_m: float) -> float:
     return -20.0 * math.log10(max(distance_m, 0.01))
 
 
+def pan_gain_db(percent: float, side: int) -> float:
+    """What a pan does to one side (1 left, 2 right), relative to its middle, in dB; −100 % is left, 100 % right.
+
+    By constant power, sine and cosine, as most desks have it: +3 dB on the side to which it is turned, silence on the
+    other one.
+    """
+    angle = (percent + 100.0) / 200.0 * math.pi / 2.0
+    share = math.cos(angle) if side == 1 else math.sin(angle)
+    return 20.0 * math.log10(share * math.sqrt(2.0)) if share > 1e-6 else SILENT
+
+
 def air_delay_us(distance_m: float) -> int:
     """Whole microseconds that sound takes over a distance."""
     return round(distance_m / SPEED_OF_SOUND_M_PER_S * 1e6)

@@ -12,9 +12,6 @@ from kymaton.core.model.show import validated
 from kymaton.core.signal.av_offset import leads
 from kymaton.language.commands import read_command
 
-# a line `buy mixer` marks a device as one that must be bought first, `borrow mixer` as one that is lent
-OWNED = {"buy": "to buy", "borrow": "borrowed", "own": "owned"}
-
 
 def add_alternative(show: Show, name: str) -> tuple[Show, str]:
     """Another way, which is the rig itself at first, and its id. Raises ShowError."""
@@ -47,14 +44,6 @@ def remove_alternative(show: Show, id: str) -> Show:
 
 def step(show: Show, line: str) -> Show:
     """The show after one line of a way. Raises ShowError."""
-    verb, _, rest = line.strip().partition(" ")
-    if verb.lower() in OWNED:
-        known = {d.name.lower(): d for d in show.devices}
-        device = known.get(rest.strip().lower())
-        if device is None:
-            raise ShowError(f"No device is called '{rest.strip()}'.")
-        marked = device.evolve(owned=OWNED[verb.lower()])
-        return show.evolve(devices=tuple(marked if d.id == device.id else d for d in show.devices))
     return read_command(show, line).show
 
 

@@ -7,6 +7,7 @@
 
 import re
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from msgspec import Struct
 
@@ -24,7 +25,7 @@ from kymaton.core.edits.devices import (
 )
 from kymaton.core.edits.people import place_called
 from kymaton.core.model import Control, Device, Show, ShowError
-from kymaton.core.model.device import Value
+from kymaton.core.model.device import Ownership, Value
 from kymaton.core.nearest import did_you_mean
 from kymaton.core.planning.fixes import value_text
 from kymaton.core.words import joined
@@ -33,6 +34,7 @@ from kymaton.language.patch import MOST_AT_ONCE, NUMBERED, Patch, completions, e
 ALL = "in all cues"
 MOST_TOLD = 3  # things that a new device could not keep
 MOST_DEVICES = 64  # at once; chosen
+PAN = re.compile(r"^(\d+(?:\.\d+)?)?\s*%?\s*(left|right|middle|centre)$")
 OFF = ("closed", "off", "-inf")
 
 
@@ -129,6 +131,13 @@ def _power(show: Show, rest: str, where: Where) -> Patch:
     for device in devices:
         show = put_device(show, show.device(device.id).evolve(mains=supply.strip()))
     return Patch(show, f"power {joined(d.name for d in devices)} from {supply.strip()}")
+
+
+def _own(show: Show, rest: str, where: Where, owned: Ownership) -> Patch:
+    devices = find_devices(show, rest)
+    for device in devices:
+        show = put_device(show, show.device(device.id).evolve(owned=owned))
+    return Patch(show, f"{joined(d.name for d in devices)}: {owned}")
 
 
 def _rename(show: Show, rest: str, where: Where) -> Patch:
@@ -275,6 +284,8 @@ def read_value(control: Control, text: str) -> Value:
         return match
     if said in OFF and control.minimum is not None and control.kind == "level":
         return control.minimum
+    if control.kind == "pan" and PAN.match(said):
+        return _pan(said)
     try:
         value = float(said)
     except ValueError:
@@ -282,6 +293,14 @@ def read_value(control: Control, text: str) -> Value:
     if value != value or value in (float("inf"), float("-inf")):
         raise ShowError(f"'{text.strip()}' is not a number for {control.name}.")
     return value
+
+
+def _pan(said: str) -> float:
+    """A place between left and right as people say it: `left`, `middle`, `30 % right`."""
+    match = PAN.match(said)
+    assert match is not None
+    share = min(100.0, float(match[1] or 100.0))
+    return {"left": -share, "right": share}.get(match[2], 0.0)
 
 
 VERBS: dict[str, Callable[[Show, str, Where], Patch]] = {
@@ -298,6 +317,9 @@ VERBS: dict[str, Callable[[Show, str, Where], Patch]] = {
     "put": _put,
     "power": _power,
     "limit": _limit,
+    "buy": partial(_own, owned="to buy"),
+    "borrow": partial(_own, owned="borrowed"),
+    "own": partial(_own, owned="owned"),
 }
 
 

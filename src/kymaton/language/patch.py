@@ -23,11 +23,15 @@ METRES = re.compile(r"\s+(\d+(?:\.\d+)?)\s*m$")
 
 
 class End(Struct, frozen=True):
-    """One side of a connection: an owner (device, sound, listener) and the ports that were said, perhaps none."""
+    """One side of a connection: an owner (device, sound, listener) and the ports that were said, perhaps none.
+
+    `side` is 1 or 2 where the left or the right of a stereo port was said.
+    """
 
     owner: str
     ports: tuple[str, ...]
     said: bool
+    side: int = 0
 
 
 class Patch(Struct, frozen=True):
@@ -61,7 +65,7 @@ def _connect(show: Show, left: str, right: str, metres: float | None) -> Patch:
     needs = []
     for a, b in pairs:
         kind, length = _lead(show, a, b)
-        side = _side(show, a, b, kind)
+        side = _said_side(show, a, b, source.side, target.side) or _side(show, a, b, kind)
         show = connect(show, a, b, kind, metres if metres is not None else length, side)
         if kind not in ("held", "air"):
             needs.append(kind)
@@ -122,6 +126,14 @@ def joins(show: Show, source: str, target: str) -> bool:
     if a is None or b is None or a.picture == b.picture or a.signal == b.signal:
         return True
     return not (a.connector and b.connector)  # a program takes sound, picture, or both
+
+
+def _said_side(show: Show, source: str, target: str, left: int, right: int) -> tuple[tuple[int, int], ...]:
+    """The channels of a lead of which a side was said at either end; none where none was."""
+    if not left and not right:
+        return ()
+    two = [id in show.ports and show.port(id).channels == 2 for id in (source, target)]
+    return ((left or (right if two[0] else 1), right or (left if two[1] else 1)),)
 
 
 def _side(show: Show, source: str, target: str, kind: str) -> tuple[tuple[int, int], ...]:
@@ -254,10 +266,24 @@ def _device_end(show: Show, id: str, port: str, way: str, exact: bool) -> End:
     for name in names:
         match = [p for p in ports if name in (p.name.lower(), p.id.replace("-", " "), p.id)]
         match = match or [p for p in ports if not exact and p.name.lower().endswith(f" {name}")]
+        if not match and len(names) == 1:
+            half = _half_of_a_port(ports, name)
+            if half is not None:
+                return End(id, (f"{id}/{half[0].id}",), True, half[1])
         if not match:
             raise ShowError(f"{device.name} has no {'output' if way == 'out' else 'input'} '{name}'.")
         chosen.append(f"{id}/{match[0].id}")
     return End(id, tuple(chosen), True)
+
+
+def _half_of_a_port(ports: list[Port], name: str) -> tuple[Port, int] | None:
+    """The left or right of a stereo port: `main left`, or `left` alone where only one has two channels."""
+    for number, word in enumerate(SIDES, 1):
+        title = name.removesuffix(word).strip()
+        stereo = [p for p in ports if p.channels == 2 and title in ("", p.name.lower())]
+        if name.endswith(word) and len(stereo) == 1:
+            return stereo[0], number
+    return None
 
 
 def completions(show: Show, text: str) -> list[str]:

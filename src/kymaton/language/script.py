@@ -4,9 +4,9 @@ A line is what the map and the brief take, or one of these: `title Sunday`, `ven
 `policy music`, `picture 1080p25`, `person Maren Oduya, host`, `place Hall, air 3 m`, `altar to ambo 6 m`, `cue Talk,
 12 min, before air: note`, `Gus must not hear Gus, Ada`, `Ada must hear Click within 20 ms`, `Ada must see slides`,
 `camera shows Ada, Fiddle`, `camera delay is 80 ± 5 measured`, `group Kit: kick mic, snare mic`, `on air switcher hdmi
-1`, `Fiddle is silent`, `Theo mutes desk 1 by hand`, `recall desk`, `variant Rain`,
-`way Two desks`. `in Talk, Song: …`, `in variant Rain: …`, `in way Two desks: …` say where a line holds.
-What has no words of its own is said exactly, by a pointer as in RFC 6901, with ids for what stands in lists: `exactly
+1`, `panel controls switcher`, `borrow desk`, `Fiddle is silent`, `Theo mutes desk 1 by hand`, `recall desk`, `variant
+Rain`, `way Two desks`. `in Talk, Song: …`, `in variant Rain: …`, `in way Two desks: …` say where a line holds. What
+has no words of its own is said exactly, by a pointer as in RFC 6901, with ids for what stands in lists: `exactly
 sounds/ada/level = 64`, and `exactly devices/- = {…}` for one more. Empty lines, and lines that begin with #, say
 nothing.
 """
@@ -26,6 +26,7 @@ from kymaton.core.edits.people import add_person, place_called, put_apart, put_p
 from kymaton.core.formats import read_format
 from kymaton.core.model import MicrophoneGroup, Show, ShowError, Want, Wish
 from kymaton.core.model.cues import Sounding
+from kymaton.core.model.device import ControlWay
 from kymaton.core.model.record import checked
 from kymaton.core.model.show import validated
 from kymaton.core.nearest import did_you_mean
@@ -41,6 +42,7 @@ from kymaton.language.variants import add_difference, add_variant
 HEARS = re.compile(r"^(.+?)\s+(must not|must|may)\s+hear\s+(.+?)(?:\s+within\s+(\d+(?:\.\d+)?)\s*ms)?$", re.IGNORECASE)
 SEES = re.compile(r"\smust\s+(not\s+)?see\s", re.IGNORECASE)
 APART = re.compile(r"^(.+?)\s+to\s+(.+?)\s+(\d+(?:\.\d+)?)\s*m$", re.IGNORECASE)
+CONTROLS = re.compile(r"^(.+?)\s+controls\s+(.+)$", re.IGNORECASE)
 SOUNDS = re.compile(r"^(.+?)\s+(sounds?|may sound|is silent|are silent)$", re.IGNORECASE)
 SHOWS = re.compile(r"^(.+?)\s+shows\s+(.+)$", re.IGNORECASE)
 IN_VARIANT = re.compile(r"^in\s+variant\s+(.+?):\s+(.+)$", re.IGNORECASE)
@@ -133,6 +135,8 @@ def _as_command(show: Show, line: str, cue: str | None, here: bool | None) -> Pa
         return read_command(show, line, cue, here)
     if FIGURE.match(line):
         return _figure(show, line)
+    if CONTROLS.match(line):
+        return _controls(show, line)
     if APART.match(line):
         return _apart(show, line)
     if SOUNDS.match(line) and show.cues:
@@ -278,6 +282,18 @@ def _apart(show: Show, line: str) -> Patch:
         show, id = place_called(show, said)
         ids.append(id)
     return Patch(put_apart(show, ids[0], ids[1], float(match[3])), f"{match[1]} is {match[3]} m from {match[2]}")
+
+
+def _controls(show: Show, line: str) -> Patch:
+    match = CONTROLS.match(line)
+    assert match is not None
+    people = {name.lower(): p.id for p in show.people for name in (p.name.partition(" ")[0], p.name)}
+    said = match[1].strip().lower()
+    sources = [people[said]] if said in people else [d.id for d in find_devices(show, match[1])]
+    ways = [ControlWay(source=a, target=d.id) for a in sources for d in find_devices(show, match[2])]
+    if any(way.source == way.target for way in ways):
+        raise ShowError(f"{match[1].strip()} does not control itself.")
+    return Patch(validated(show.evolve(control_ways=tuple(dict.fromkeys((*show.control_ways, *ways))))), line)
 
 
 def _shows(show: Show, line: str) -> Patch:

@@ -115,7 +115,7 @@ STARTERS: tuple[Starter, ...] = (
             "handheld recorder out 1 > embedder line in", "camera > embedder hdmi",
             "embedder > encoder box", "encoder box > platform", "platform > audience",
             "handheld recorder out 2 > track recorder", "track recorder > card",
-            "set handheld recorder 1 gain to 34", "set handheld recorder 2 gain to 30",
+            "set handheld recorder gain to 32",
             "set handheld recorder 1 heard direct to 0", "set handheld recorder 2 heard direct to 0",
         ),
         ("audience: ada, guitar", "card: ada, guitar"),

@@ -16,10 +16,11 @@ from kymaton.catalogue.registry import all_kinds, make_device
 from kymaton.core.edits.devices import rename_device, with_id
 from kymaton.core.edits.ids import free_id
 from kymaton.core.formats import format_text
-from kymaton.core.model import Control, Cue, Device, Listener, Show, ShowError, Sound, Variant, Want
+from kymaton.core.model import Cable, Control, Cue, Device, Listener, Show, ShowError, Sound, Variant, Want
 from kymaton.core.model.device import Value
 from kymaton.core.model.record import HELD_ASIDE
 from kymaton.core.words import plain
+from kymaton.language.patch import SIDES
 from kymaton.language.people import SOUND_WORDS
 from kymaton.language.script import EXACTLY, read_any, with_exact
 
@@ -98,9 +99,13 @@ class _Told:
         for device in show.devices:
             self.device(device)
         for cable in show.cables:
-            self.cable(cable.source, cable.target, cable.length_m)
+            self.cable(cable)
         for group in show.microphone_groups:
             self.say(f"group {group.name}: {', '.join(show.device(d).name for d in group.devices)}")
+        people = {p.id: p.name for p in show.people}
+        for hand in show.control_ways:
+            source = people.get(hand.source) or show.device(hand.source).name
+            self.say(f"{source} controls {show.device(hand.target).name}")
         self.part("settings")
         known = {c.id: c.value for c in self.made.controls()}
         for control in show.controls():
@@ -145,6 +150,8 @@ class _Told:
         place = self.show.place_of(device.place)
         if place is not None:
             said = said and self.say(f"put {device.name} in {place.name}")
+        if said and device.owned != "owned":
+            self.say(f"{'borrow' if device.owned == 'borrowed' else 'buy'} {device.name}")
         if said and device.mains:
             self.say(f"power {device.name} from {device.mains}")
         for line in _figures(self.made.device(device.id), device) if said else ():
@@ -156,9 +163,16 @@ class _Told:
             )
         )
 
-    def cable(self, source: str, target: str, length_m: float) -> None:
-        """A lead by names, or by ids where names mean another one."""
-        ends = (f"{self.show.port_label(source)} > {self.show.port_label(target)}", f"{source} > {target}")
+    def cable(self, cable: Cable) -> None:
+        """A lead by names, or by ids where names mean another one; by the side that it carries, where that is told."""
+        source, target, length_m = cable.source, cable.target, cable.length_m
+        names = [self.show.port_label(source), self.show.port_label(target)]
+        ends = [" > ".join(names)]
+        if len(cable.channels) == 1:
+            for end, (port, channel) in enumerate(zip((source, target), cable.channels[0], strict=True)):
+                if port in self.show.ports and self.show.port(port).channels == 2:
+                    ends.append(" > ".join(f"{n} {SIDES[channel - 1]}" if i == end else n for i, n in enumerate(names)))
+        ends.append(f"{source} > {target}")
         for said in ends:
             before, many = self.made, len(self.lines)
             metres = f" {plain(length_m, 3)} m"
@@ -170,7 +184,8 @@ class _Told:
                 if not self.say(said + metres):
                     continue
                 found = self.made.cables[-1]
-            if (found.source, found.target) == (source, target) and len(self.made.cables) == len(before.cables) + 1:
+            there = (found.source, found.target, found.channels) == (source, target, cable.channels)
+            if (there or said == ends[-1]) and len(self.made.cables) == len(before.cables) + 1:
                 return
             self.made, self.lines = before, self.lines[:many]
 

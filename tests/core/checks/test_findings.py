@@ -26,6 +26,7 @@ from kymaton.core.model import (
 )
 from kymaton.core.planning.fixes import find_fix
 from kymaton.core.signal.cue_solution import CueSolution
+from kymaton.language.script import read_any
 from tests.shows import build, call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
 
 SEEN: set[str] = set()
@@ -666,3 +667,60 @@ def test_a_guest_on_a_loudspeaker_makes_an_echo_for_everybody_else():
     assert "doubled" in {f.id for f in Report(loud).findings if (f.listener, f.sound) == ("ida", "ann")}
     for show in (careful, headset):
         assert not {f.id for f in Report(show).findings if f.severity == "fault"} & {"own-voice-back", "doubled"}
+
+
+LIVE = ("Audience", "add dynamic mic", "add desk 2 in 1 aux", "add switcher", "add encoder box", "add platform",
+        "ann > dynamic mic", "dynamic mic > desk 1", "set desk 1 gain to 40", "set desk 1 fader to 0",
+        "switcher programme > encoder box", "encoder box > platform", "platform > audience")  # fmt: skip
+
+
+def test_a_borrowed_feed_wants_a_hand_of_ones_own_behind_it():
+    """The house lends its desk; what comes of it goes straight into the picture, or by a fader of ours."""
+    lent = (*LIVE, "borrow desk", "add embedder", "add camera", "desk main > embedder line in",
+            "camera > embedder hdmi", "disconnect switcher programme > encoder box")  # fmt: skip
+    straight = build(*lent, "embedder > encoder box")
+    assert has(straight, "no-own-control", "audience", "ann", "caution")
+    assert "nothing here turns down" in said_of(straight, "no-own-control").lower()
+    by_ours = build(*lent, "embedder > switcher hdmi 1", "switcher programme > encoder box",
+                    "set switcher hdmi 1 sound to on")  # fmt: skip
+    assert not has(by_ours, "no-own-control", "audience", "ann")
+    assert not has(build(*lent, "embedder > encoder box", "own desk"), "no-own-control", "audience", "ann")
+
+
+def standing_by(camera_ms: float, *more: str) -> Show:
+    """Ann at a microphone on the desk, and at a camera's own, which is as late as its picture and is closed."""
+    lines = ("add camera with sound as Camera", f"camera sound delay is {camera_ms:g} measured",
+             "add dynamic mic as Spare", "ann > spare 0.3 m", "spare > camera sound in", "camera > switcher hdmi 1",
+             "desk main > switcher mic 1")  # fmt: skip
+    return build(*LIVE, *lines, *more)
+
+
+def test_a_stand_by_that_would_come_later_is_told_beforehand():
+    show = standing_by(120.0)
+    assert has(show, "stand-by-late", "audience", "ann", "note")
+    later = float(next(f for f in Report(show).findings if f.id == "stand-by-late").evidence["later_ms"])
+    ours, spare = 0.1 / 343 * 1000 + 1.5 + 1.0, 0.3 / 343 * 1000 + 120.0 + 1.0  # desk and switcher; camera and switcher
+    assert later == pytest.approx(spare - ours, abs=0.1)
+    assert not has(standing_by(10.0), "stand-by-late", "audience", "ann")
+    assert not has(standing_by(120.0, "set switcher mic 1 delay to 118"), "stand-by-late", "audience", "ann")
+    opened = standing_by(120.0, "set switcher hdmi 1 sound to on", "set camera sound input to mic")
+    assert not has(opened, "stand-by-late", "audience", "ann") and has(opened, "doubled", "audience", "ann")
+
+
+def test_ones_own_voice_by_two_ways_is_told_though_it_is_wanted():
+    """Direct at the interface, and once more by the computer that plays it back there."""
+    show = Show(sounds=(voice("ann", person="ann"),), listeners=(listener("ann", "performer", person="ann"),),
+                people=(Person(id="ann", name="Ann"),))  # fmt: skip
+    rig = ("add interface", "add dynamic mic", "add headphones", "add computer mix 2 in", "ann > dynamic mic",
+           "dynamic mic > interface 1", "interface record 1 > computer mix 1", "computer mix > interface playback 1",
+           "interface out 1 > headphones", "headphones > ann", "set interface 1 gain to 50", "Ann must hear Ann",
+           "set interface 1 heard direct to 0")  # fmt: skip
+    for line in rig:
+        show = read_any(show, line).show
+    assert not has(show, "own-voice-twice", "ann", "ann")
+    twice = read_any(show, "set computer mix 1 to mix to 0").show
+    assert has(twice, "own-voice-twice", "ann", "ann", "caution")
+    gap = float(next(f for f in Report(twice).findings if f.id == "own-voice-twice").evidence["gap_ms"])
+    assert gap == pytest.approx(4.0 + 20.0 + 4.0 - 1.0, abs=0.1)  # in, mix and out of the computer, less the direct way
+    alone = read_any(twice, "set interface 1 heard direct to closed").show
+    assert not has(alone, "own-voice-twice", "ann", "ann")

@@ -38,6 +38,28 @@ def audience(show: Show, *recorders: str) -> Show:
     return Show.checked(**{**show.fields(), "listeners": made})
 
 
+def with_cable(show: Show, source: str, target: str) -> Show:
+    """A lead that no line would take: as a file may hold it."""
+    return show.evolve(cables=(*show.cables, Cable(id="more", source=source, target=target, kind="HDMI")))
+
+
+ON_AIR = ("Audience", "ann > dynamic mic", "dynamic mic > desk 1", "desk main > switcher mic 1")
+ON_AIR = ("Audience", "add dynamic mic", "add desk 2 in 1 aux", "add switcher", "add encoder box", "add platform",
+          *ON_AIR[1:])  # fmt: skip
+OUT = ("encoder box > platform", "platform > audience")
+UNSEEN = ("Audience", "add dynamic mic", "add desk 2 in 1 aux", "add embedder", "add encoder box", "add platform",
+          "add camera", "ann > dynamic mic", "dynamic mic > desk 1", "desk main > embedder line in",
+          "camera > embedder hdmi")  # fmt: skip
+SEEN = ("add switcher", "embedder > switcher hdmi 1", "switcher programme > encoder box")
+BOTH = ("Audience", "add dynamic mic", "add desk 2 in 1 aux", "add switcher", "add encoder box", "add platform",
+        "add loudspeakers", "add y lead", "ann > dynamic mic", "dynamic mic > desk 1",
+        "switcher programme > encoder box")  # fmt: skip
+WATCHED = ("add dynamic mic", "add platform", "platform > viewer")
+JINGLE = ("Jingle, playback, stereo", "add computer 1 usb 2 ch", "add player", "jingle > player",
+          "player > computer line in")  # fmt: skip
+INTO = ("set computer call hears to line in", "computer call > call sending")
+PRESSED = ("add button panel as Panel", "add foot switch as Pedal", "add bridge program as Bridge", "add switcher",
+           "add desk as Lamp desk")  # fmt: skip
 TUNE = ("Tune, playback", "tune > second computer")
 MIC = ("add dynamic mic", "add desk 4 in 1 aux", "dynamic mic > desk 1")
 STREAM = ("add switcher", "add encoder box", "switcher programme > encoder box")
@@ -238,6 +260,39 @@ CASES = {
     ),
     "plug-can-slip": (device(build(*CAMERA), "camera", moves=True), build(*CAMERA)),
     "battery-too-short": (lasting(minutes=301), lasting(minutes=299)),
+    "socket-used-twice": (
+        with_cable(build(*CAMERA, "add screen"), "camera/hdmi", "screen/in"),
+        build(*CAMERA, "add screen", "switcher programme > screen"),
+    ),
+    "recorder-in-series": (
+        build(*ON_AIR, "add loop recorder", "switcher programme > loop recorder", "loop recorder > encoder box", *OUT),
+        build(*ON_AIR, "add loop recorder", "switcher programme > encoder box", "switcher programme 2 > loop recorder",
+              *OUT),
+    ),
+    "single-uplink": (
+        build("add encoder box", "add router", "add platform", "encoder box > router 1", "router uplink 1 > platform"),
+        build("add encoder box", "add router", "add 2 platforms", "encoder box > router 1",
+              "router uplink 1 > platform", "router uplink 2 > platform 2"),
+    ),
+    "no-meter-after-desk": (build(*UNSEEN, "embedder > encoder box", *OUT), build(*UNSEEN, *SEEN, *OUT)),
+    "copy-of-the-room-mix": (
+        build(*BOTH, "desk main > y lead", "y lead out 1 > loudspeakers", "y lead out 2 > switcher mic 1", *OUT),
+        build(*BOTH, "desk aux 1 > loudspeakers", "desk main > switcher mic 1", *OUT),
+    ),
+    "stream-aloud": (
+        build(*WATCHED, "put viewer, dynamic mic in Hall", start=("add viewer on a loudspeaker as Viewer",)),
+        build(*WATCHED, "put viewer, dynamic mic in Hall", start=("add viewer",)),
+    ),
+    "stereo-in-mono-call": (build(*JINGLE, "add call 1 guest", *INTO), build(*JINGLE, "add stereo call 1 guest as Call",
+                                                                             *INTO)),
+    "all-control-through-one": (
+        build(*PRESSED, "panel controls bridge", "bridge controls switcher, lamp desk"),
+        build(*PRESSED, "panel controls bridge", "bridge controls switcher, lamp desk", "pedal controls lamp desk"),
+    ),
+    "panels-hang-together": (
+        build(*PRESSED, "panel, pedal controls bridge", "bridge controls switcher", "panel controls lamp desk"),
+        build(*PRESSED, "panel controls bridge", "bridge controls switcher", "pedal controls switcher"),
+    ),
 }  # fmt: skip
 
 

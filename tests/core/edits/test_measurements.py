@@ -77,7 +77,7 @@ def test_what_was_entered_after_the_recording_does_not_count():
     """A delay entered between recording and taking over, and another measurement taken over meanwhile."""
     then = two_cameras(60.0, 20.0)
     row = row_of(then)
-    control = next(c for c, n in row.controls if n < 0)
+    control = next(c for c, n in row.controls if n < 0 and c.startswith("switcher/"))
     delayed = apply(then, (Change(None, control, 0.0, 40.0),))
     assert row_of(delayed).lead_ms == pytest.approx(row.lead_ms - 40.0)
     late = take_over(delayed, row, measured(row.lead_ms + 30.0), then=then)

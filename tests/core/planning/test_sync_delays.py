@@ -42,9 +42,10 @@ def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms
     show = cables.connect(show, "recorder/file", "listener/tape", "held")
     for device, ms in (("wide", first_ms), ("hands", second_ms), ("switcher", 40.0)):
         show = put_delay(show, device, "picture", ms)
-    switcher = show.device("switcher")
-    controls = tuple(c.evolve(step=step_ms, maximum=most_ms) if c.kind == "delay" else c for c in switcher.controls)
-    show = devices.put_device(show, switcher.evolve(controls=controls))
+    for device, step, most in (("switcher", step_ms, most_ms), ("desk", 1.0, 0.0)):  # none at the desk's outputs
+        old = show.device(device)
+        controls = tuple(c.evolve(step=step, maximum=most) if c.kind == "delay" else c for c in old.controls)
+        show = devices.put_device(show, old.evolve(controls=controls))
     made = tuple(Cue(id=f"cue-{n}", name=f"Cue {n}", on_air=f"switcher/hdmi{n}") for n in range(1, cues + 1))
     return Show.checked(**{**show.fields(), "cues": made})
 
@@ -61,7 +62,7 @@ def test_a_lead_is_what_the_picture_takes_longer_than_the_sound():
     assert rows["wide"].lead_ms == pytest.approx(100.0 - sound_ms, abs=0.01)
     assert rows["hands"].lead_ms == pytest.approx(60.0 - sound_ms, abs=0.01)
     assert rows["wide"].on_air and not rows["hands"].on_air
-    assert rows["wide"].controls == (("switcher/mic1/delay", -1),)
+    assert rows["wide"].controls == (("desk/main/delay", -1), ("switcher/mic1/delay", -1))
 
 
 def test_what_carries_both_alike_makes_no_doubt():
@@ -191,6 +192,20 @@ def test_the_demo_leads_by_five_frames_and_is_cured():
     every = plan_sync(show, every_camera=True)
     assert any("one delay serves pictures that are not equally late" in r for r in every.remarks)
     assert any(r.startswith("Measure ") for r in one.remarks)
+
+
+def test_of_delays_that_do_the_same_the_one_where_sound_and_picture_meet_is_entered():
+    show = two_cameras(60.0, 60.0)
+    desk = show.device("desk")
+    controls = tuple(c.evolve(maximum=500.0) if c.kind == "delay" else c for c in desk.controls)
+    plan = plan_sync(devices.put_device(show, desk.evolve(controls=controls)))
+    assert {c.control for c in plan.changes} == {"switcher/mic1/delay"}
+    switcher = show.device("switcher")
+    fixed = tuple(c.evolve(maximum=0.0) if c.kind == "delay" else c for c in switcher.controls)
+    without = devices.put_device(
+        devices.put_device(show, desk.evolve(controls=controls)), switcher.evolve(controls=fixed)
+    )
+    assert {c.control for c in plan_sync(without).changes} == {"desk/main/delay"}
 
 
 def test_the_healthy_demo_is_inside_surely():

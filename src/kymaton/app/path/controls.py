@@ -62,14 +62,15 @@ class ControlTable(QFrame):
         words = self.filter.text().lower().split()
         controls = [c for c in show.device(self.device).controls if all(w in c.name.lower() for w in words)]
         own = self.document.cue_report.view.cue
+        left = show.left_by_hand(own.id) if own is not None else {}
         self.filling = True
         self.table.setRowCount(len(controls))
         for row, control in enumerate(controls):
             value = show.value(control.id, self.document.cue_id)
             here = own is not None and control.id in own.controls
-            for column, text in enumerate(
-                (control.name, value_text(control, value), own.name if here and own else "all cues")
-            ):
+            since = f"as left in {show.cue(left[control.id]).name}" if control.id in left else "all cues"
+            where = own.name if here and own is not None else since
+            for column, text in enumerate((control.name, value_text(control, value), where)):
                 item = QTableWidgetItem(text)
                 if column != 1:
                     item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEditable)

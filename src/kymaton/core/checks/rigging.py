@@ -44,6 +44,7 @@ def chain_breaks(show: Show) -> Iterable[Finding]:
     """Devices at which a chain ends, or begins with nothing."""
     leaving = {owner(c.source) for c in show.cables if c.plugged}
     arriving = {owner(c.target) for c in show.cables if c.plugged}
+    pressed = {end for way in show.control_ways for end in (way.source, way.target)}
     for device in show.devices:
         has_out = any(p.direction == "out" for p in device.ports)
         it = the_device(show, device.id)
@@ -58,7 +59,7 @@ def chain_breaks(show: Show) -> Iterable[Finding]:
                 "nothing-comes-in", "note", f"{it.do('get')} nothing",
                 "A lead goes out, and none goes in: patch what is to come through.", device.id,
             )  # fmt: skip
-        elif device.id not in arriving and device.id not in leaving:
+        elif device.id not in arriving | leaving | pressed:
             yield about(
                 "not-connected",
                 "note",

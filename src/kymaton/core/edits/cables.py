@@ -96,6 +96,8 @@ def without_cables(show: Show, cables: set[str]) -> Show:
         )
         for v in show.variants
     )
+    people = {p.id for p in show.people}
+    ways = tuple(w for w in show.control_ways if w.source in devices | people and w.target in devices)
     groups = tuple(g.evolve(devices=tuple(d for d in g.devices if d in devices)) for g in show.microphone_groups)
     inside = tuple(
         d.evolve(inside=None) if d.inside is not None and d.inside not in devices else d for d in show.devices
@@ -104,6 +106,12 @@ def without_cables(show: Show, cables: set[str]) -> Show:
     seen = tuple(w for w in show.picture_plan if w.picture in ports)
     return validated(
         show.evolve(
-            cables=rest, cues=cues, variants=variants, microphone_groups=groups, devices=inside, picture_plan=seen
+            cables=rest,
+            control_ways=ways,
+            cues=cues,
+            variants=variants,
+            microphone_groups=groups,
+            devices=inside,
+            picture_plan=seen,
         )
     )

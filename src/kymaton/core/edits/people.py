@@ -47,8 +47,12 @@ def remove_person(show: Show, id: str) -> Show:
 
     cues = tuple(c.evolve(hand_actions=tuple(a for a in without(c.hand_actions) if a.target != id)) for c in show.cues)
     people = tuple(p for p in show.people if p.id != id)
+    devices = {d.id for d in show.devices}
+    ways = tuple(w for w in show.control_ways if w.source != id or id in devices)
     return validated(
-        show.evolve(people=people, sounds=without(show.sounds), listeners=without(show.listeners), cues=cues)
+        show.evolve(
+            people=people, control_ways=ways, sounds=without(show.sounds), listeners=without(show.listeners), cues=cues
+        )
     )
 
 

@@ -8,10 +8,12 @@ from kymaton.core.model.figure import ZERO, Figure
 from kymaton.core.model.record import Channel, ControlId, Finite, Id, NotNegative, PortId, Positive, Record
 
 Signal = Literal[
-    "acoustic", "mic", "line", "instrument", "headphone", "speaker", "usb", "hdmi", "sdi", "network", "bluetooth"
+    "acoustic", "mic", "line", "instrument", "headphone", "speaker", "usb", "hdmi", "sdi", "vga", "network", "bluetooth"
 ]
 Stage = Literal["made", "picked-up", "mixed", "embedded", "carried", "heard"]
 Value = bool | Finite | str
+ProgramKind = Literal["call", "browser", "playback", "encoder", "mix"]
+Ownership = Literal["owned", "borrowed", "to buy"]
 
 
 class Port(Record, frozen=True, kw_only=True):
@@ -47,12 +49,12 @@ class Control(Record, frozen=True, kw_only=True):
 
     level: adds its value in dB, silent at its minimum. mute: silent when true. switch: silent when false.
     choice: what each value does is told by the routes that use it. delay: adds its value in ms; `shown_in` is the
-    unit that stands on the device.
+    unit that stands on the device. pan: −100 is left, 0 the middle, 100 right.
     """
 
     id: ControlId
     name: str
-    kind: Literal["level", "mute", "switch", "choice", "delay"]
+    kind: Literal["level", "mute", "switch", "choice", "delay", "pan"]
     value: Value
     role: Literal["gain", "fader", "send", "mute", "input-sound", "processing", "setting"] = "setting"
     minimum: Finite | None = None
@@ -76,13 +78,14 @@ class ControlUse(Record, frozen=True, kw_only=True):
 
     `gains` gives dB by the value of a choice; a value that is not in it silences the route. `only_from` limits the
     effect to sounds that enter at these ports: an echo canceller, whose reference is what leaves at `reference`,
-    and which reaches `tail_ms` behind it.
+    and which reaches `tail_ms` behind it. `side` says of a pan for which of two sides this is.
     """
 
     control: ControlId
     gains: dict[str, Finite] | None = None
     when: Condition | None = None
     only_from: tuple[PortId, ...] = ()
+    side: Literal[1, 2] | None = None
     reference: PortId | None = None
     tail_ms: Positive | None = None
 
@@ -113,7 +116,7 @@ class Program(Record, frozen=True, kw_only=True):
 
     id: Id
     name: str
-    kind: Literal["call", "browser", "playback", "encoder", "mix"]
+    kind: ProgramKind
     chosen: dict[str, ControlId] = {}
 
 
@@ -138,11 +141,18 @@ class Device(Record, frozen=True, kw_only=True):
     battery_h: Figure | None = None
     shows: tuple[Id, ...] | None = None
     moves: bool = False
-    owned: Literal["owned", "borrowed", "to buy"] = "owned"
+    owned: Ownership = "owned"
     ports: tuple[Port, ...] = ()
     routes: tuple[Route, ...] = ()
     controls: tuple[Control, ...] = ()
     programs: tuple[Program, ...] = ()
+
+
+class ControlWay(Record, frozen=True, kw_only=True):
+    """That a device, or a person, acts on a device: a panel on a program, a program on a switcher."""
+
+    source: Id
+    target: Id
 
 
 class Cable(Record, frozen=True, kw_only=True):

@@ -10,7 +10,7 @@ from msgspec import Meta
 
 from kymaton.core.errors import ShowError
 from kymaton.core.model.cues import Alternative, Cue, Measurement, Sounding, Variant
-from kymaton.core.model.device import Cable, Control, Device, Port, Value
+from kymaton.core.model.device import Cable, Control, ControlWay, Device, Port, Value
 from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound
 from kymaton.core.model.policy import PolicyName, default_want
@@ -66,6 +66,7 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
     devices: tuple[Device, ...] = ()
     cables: tuple[Cable, ...] = ()
     microphone_groups: tuple[MicrophoneGroup, ...] = ()
+    control_ways: tuple[ControlWay, ...] = ()
     cues: tuple[Cue, ...] = ()
     variants: tuple[Variant, ...] = ()
     alternatives: tuple[Alternative, ...] = ()
@@ -471,6 +472,9 @@ def _reference_contradictions(show: Show) -> Iterator[str]:
                 yield f"cues, '{cue.id}': the place '{action.place}' does not exist"
     for variant in show.variants:
         yield from _variant_contradictions(show, variant)
+    for way in show.control_ways:
+        if not (known("devices", way.source) or known("people", way.source)) or not known("devices", way.target):
+            yield f"control_ways, '{way.source}' and '{way.target}': one of them does not exist"
     for group in show.microphone_groups:
         for device_id in group.devices:
             if not known("devices", device_id):

@@ -57,6 +57,9 @@ def value_text(control: Control, value: Value) -> str:
         return "muted" if value else "open"
     if control.kind == "switch":
         return "on" if value else "off"
+    if control.kind == "pan":
+        amount = abs(float(value))
+        return "middle" if not amount else f"{amount:g} % {'left' if float(value) < 0 else 'right'}"
     return f"{float(value):g} ms" if control.kind == "delay" else str(value)
 
 

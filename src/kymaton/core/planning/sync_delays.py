@@ -1,7 +1,8 @@
 """Which delay to enter where, so that sound and picture are together: a mixed-integer programme.
 
 It minimises the largest strain of the window over all (destination, camera, sound), then the delay that is added in
-all. Delay controls keep their range and step; monitors do not get later than they may.
+all, where sound and picture meet before elsewhere. Delay controls keep their range and step; monitors do not get later
+than they may.
 
 With x the steps of each delay control, v the lead of a row (ms), c by how much a step moves it and w what the window
 allows on that side: minimise s under |v + c·x| ≤ w·s, then Σ x under that s [1], exactly, by branch and bound [2].
@@ -24,6 +25,7 @@ from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.words import frames_said, group, ms, ms_within, number, said, sentence, the_device
 
 MONITOR_MS = 20.0  # players keep time up to here; what is later already must not get later
+ELSEWHERE = 1e-3  # how much dearer a delay is that is not where sound and picture meet: it decides between equals
 MONITORED = ("host", "performer")
 Slot = tuple[str | None, str]  # cue (None: all cues), control
 SlotOf = Callable[[str | None, str], Slot]  # of a control in a cue
@@ -131,7 +133,9 @@ def _solve(show: Show, bounds: Sequence[_Bound], slots: Sequence[Slot]) -> tuple
     if first.x is None:
         return ()
     held = LinearConstraint(np.append(np.zeros(many), 1.0), -np.inf, first.x[many] + 1e-6)
-    second = milp(np.append(step, 0.0), integrality=whole, bounds=limits, constraints=[rules, held])
+    last = np.array([show.device(c.partition("/")[0]).stage == "embedded" for _, c in slots])
+    price = np.append(step * np.where(last, 1.0, 1.0 + ELSEWHERE), 0.0)
+    second = milp(price, integrality=whole, bounds=limits, constraints=[rules, held])
     best = second if second.x is not None else first
     values = low + np.round(best.x[:many]) * step
     return tuple(

@@ -82,13 +82,13 @@ class Opening:
                 continue
             reached[node] = to_open
             for edge in self.out.get(node, ()):
-                closed = self._to_open(edge)
+                closed = self.to_open(edge)
                 if closed is not None and self.dst[edge] not in reached:
                     opened = tuple(dict.fromkeys((*to_open, *closed))) if closed else to_open
                     heapq.heappush(queue, (len(opened), self.dst[edge], opened))
         return reached
 
-    def _to_open(self, edge: int) -> tuple[str, ...] | None:
+    def to_open(self, edge: int) -> tuple[str, ...] | None:
         """The closed controls on an edge; None where nothing opens it."""
         if self.view.state.gain_db[edge] != SILENT:
             return ()

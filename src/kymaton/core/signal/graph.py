@@ -23,7 +23,7 @@ from kymaton.core.model import (
     Value,
 )
 from kymaton.core.signal.air import lead_m, places_in, unsaid_m, unsaid_pairs, up_to
-from kymaton.core.units import SILENT, air_delay_us, spreading_db
+from kymaton.core.units import SILENT, air_delay_us, pan_gain_db, spreading_db
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -81,6 +81,7 @@ class SignalGraph(Struct):
     use_control: IntArray = field(default_factory=lambda: np.zeros(0, np.int64))
     use_condition: IntArray = field(default_factory=lambda: np.zeros(0, np.int64))
     conditions: list[tuple[str, Value]] = field(default_factory=list)
+    pans: IntArray = field(default_factory=lambda: np.zeros((0, 3), np.int64))  # edge, control index, side
     choice_uses: list[tuple[int, ControlUse]] = field(default_factory=list)
     on_air_edges: list[tuple[int, str]] = field(default_factory=list)
     air_edges: list[int] = field(default_factory=list)
@@ -221,6 +222,7 @@ class _Builder:
         graph.control_ids = list(control_index)
         conditions: dict[tuple[str, Value], int] = {}
         plain: list[tuple[int, int, int]] = []
+        pans: list[tuple[int, int, int]] = []
         sounds_at = defaultdict(set)
         for cable in show.cables:
             owner, _, name = cable.source.partition("/")
@@ -238,6 +240,8 @@ class _Builder:
                             self.index.get((use.reference, 1)) if use.reference else None,
                         )
                     )
+                elif use.side is not None:
+                    pans.append((number, control_index[use.control], use.side))
                 elif use.gains is not None:
                     graph.choice_uses.append((number, use))
                 else:
@@ -249,6 +253,7 @@ class _Builder:
         table = np.array(plain, np.int64).reshape(-1, 3)
         graph.use_edge, graph.use_control, graph.use_condition = table[:, 0], table[:, 1], table[:, 2]
         graph.conditions = list(conditions)
+        graph.pans = np.array(pans, np.int64).reshape(-1, 3)
 
 
 def control_gain_db(control: Control, value: Value) -> float:
@@ -321,6 +326,10 @@ def state(graph: SignalGraph, show: Show, cue_id: str | None) -> EdgeState:
         active = holds[graph.use_condition]  # −1 picks the last, which always holds
         np.add.at(gain_db, graph.use_edge[active], contribution[graph.use_control[active]])
         np.add.at(delay_us, graph.use_edge[active], delay[graph.use_control[active]])
+        for edge, at, side in graph.pans[[controls[at].kind == "pan" for at in graph.pans[:, 1]]].tolist():
+            percent = float(value(controls[at].id))
+            if percent:
+                gain_db[edge] += pan_gain_db(percent, side)
     for edge, use in graph.choice_uses:
         if use.when is None or value(use.when.control) == use.when.value:
             assert use.gains is not None

@@ -1,0 +1,160 @@
+"""Ways that are there but not in use or not in hand: a stand-by that comes late, a feed that nobody here turns down."""
+
+import heapq
+from collections.abc import Iterable, Sequence
+
+from kymaton.core.checks.audibility import names
+from kymaton.core.checks.own_voice import effect
+from kymaton.core.checks.practice import own_controls_behind
+from kymaton.core.checks.registry import Finding, kind, worded
+from kymaton.core.signal.control_search import Opening
+from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
+from kymaton.core.signal.trace import Path
+from kymaton.core.words import group, ms, named, number, sentence, the_device
+
+JUMPS_MS = 20.0  # half a frame at 25 frames/s: a smaller step is hidden by the change itself; chosen
+TWICE_DB = 15.0  # how much softer the second arrival may be and still colour the first
+
+
+def _late_spare(view: CueSolution, findings: Sequence[Finding]) -> str:
+    _, sounds = names(view, findings)
+    spare = group(the_device(view.show, str(f.evidence["spare"])) for f in findings)
+    later = max(float(str(f.evidence["later_ms"])) for f in findings)
+    return sentence(f"{spare}, the stand-by for {sounds}, {spare.verb('come')} {ms(later)} later")
+
+
+@kind("stand-by-late", rank=107, together=_late_spare)
+def stand_by_late(view: CueSolution) -> Iterable[Finding]:
+    """A second microphone of a sound that is closed in this cue, and would come later than the one in use."""
+    show = view.show
+    leads: dict[str, list[str]] = {}
+    for cable in show.cables:
+        if cable.source.startswith("sound/") and cable.target in show.ports and cable.plugged:
+            leads.setdefault(cable.source.partition("/")[2], []).append(cable.target)
+    spares = {sound: ports for sound, ports in leads.items() if len(ports) > 1}
+    for listener, sound in view.arriving if spares else ():
+        if listener.kind != "audience" or sound.id not in spares or not view.audible(listener, sound, HEARD_DB):
+            continue
+        path = view.strongest_path(listener.id, sound.id)
+        in_use = {p.ports(view.graph)[1] for p in view.paths(listener.id, sound.id)}
+        for at in spares[sound.id] if path is not None else ():
+            if at in in_use or path is None:
+                continue
+            soonest_us = _soonest_us(view, sound.id, at, listener.id)
+            if soonest_us is None:
+                continue
+            later_ms = (soonest_us - path.delay_us) / 1000
+            if later_ms > JUMPS_MS:
+                spare = at.partition("/")[0]
+                finding = Finding(
+                    id="stand-by-late",
+                    severity="note",
+                    step="sync",
+                    cue=view.cue_id,
+                    listener=listener.id,
+                    sound=sound.id,
+                    reason=f"It would arrive {ms(later_ms)} after what is heard now: beside it there is an echo; "
+                    "changed over to, there is a jump against the picture.",
+                    evidence={"spare": spare, "later_ms": round(later_ms, 1)},
+                    delays_us=(path.delay_us,),
+                    remedy="Delay what is in use by as much, or take the stand-by from an earlier place.",
+                )
+                yield worded(view, finding, _late_spare)
+
+
+def _soonest_us(view: CueSolution, sound: str, port: str, listener: str) -> int | None:
+    """When a sound would first reach a listener by this port if what is closed were opened; None if it never would.
+
+    Dijkstra by delay, on the edges that are open or can be opened by a control.
+    """
+    opening = Opening(view)
+    graph, ends = view.graph, set(opening.ears.get(listener, ()))
+    starts = [int(n) for (s, _), n in zip(graph.signals, graph.signal_node, strict=True) if s == sound]
+    first = [e for n in starts for e in opening.out.get(n, ()) if graph.nodes[opening.dst[e]][0] == port]
+    queue = sorted((int(view.state.delay_us[e]), opening.dst[e]) for e in first)
+    done: set[int] = set()
+    while queue:
+        at_us, node = heapq.heappop(queue)
+        if node in ends:
+            return at_us
+        if node in done:
+            continue
+        done.add(node)
+        for edge in opening.out.get(node, ()):
+            if opening.to_open(edge) is not None:
+                heapq.heappush(queue, (at_us + int(view.state.delay_us[edge]), opening.dst[edge]))
+    return None
+
+
+def _no_hand(view: CueSolution, findings: Sequence[Finding]) -> str:
+    _, sounds = names(view, findings)
+    feed = group(the_device(view.show, str(f.evidence["feed"])) for f in findings)
+    return sentence(f"nothing here turns down {sounds} from {feed}")
+
+
+@kind("no-own-control", rank=108, together=_no_hand)
+def no_own_control(view: CueSolution) -> Iterable[Finding]:
+    """What comes from a borrowed device and reaches the audience with no level or mute of one's own behind it."""
+    if not any(d.owned == "borrowed" for d in view.show.devices):
+        return
+    for listener, sound in view.arriving:
+        path = view.strongest_path(listener.id, sound.id) if listener.kind == "audience" else None
+        if path is None:
+            continue
+        feed, behind = own_controls_behind(view.show, _devices_on(view, path))
+        if feed is not None and not behind:
+            finding = Finding(
+                id="no-own-control",
+                severity="caution",
+                step="path",
+                cue=view.cue_id,
+                listener=listener.id,
+                sound=sound.id,
+                reason=f"{sentence(the_device(view.show, feed).text)} belongs to somebody else, and behind it nothing "
+                "has a fader or a mute.",
+                evidence={"feed": feed},
+                delays_us=(path.delay_us,),
+                remedy="Take the feed by an input of your own that can be turned down.",
+            )
+            yield worded(view, finding, _no_hand)
+
+
+def _devices_on(view: CueSolution, path: Path) -> Iterable[tuple[str, tuple[str, ...]]]:
+    for number_ in path.edges:
+        edge = view.graph.edges[number_]
+        if edge.device is not None:
+            yield edge.device, tuple(u.control for u in edge.uses if not u.only_from)
+
+
+def _own_twice(view: CueSolution, findings: Sequence[Finding]) -> str:
+    who = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
+    apart = max(float(str(f.evidence["gap_ms"])) for f in findings)
+    return sentence(f"{who.do('hear')} {'themselves' if who.plural else 'their own voice'} twice, {ms(apart)} apart")
+
+
+@kind("own-voice-twice", rank=86, form="own", gathered="all", cure="close one", together=_own_twice)
+def own_voice_twice(view: CueSolution) -> Iterable[Finding]:
+    """An own voice that is wanted in the ears, and comes by two ways: direct at the interface and by the computer."""
+    for listener, sound in view.arriving:
+        if not view.is_own(listener, sound) or listener.unit != "dB SPL":
+            continue
+        bursts = sorted(view.bursts(listener, sound), key=lambda b: -b.gain_db)
+        close = [b for b in bursts[1:] if bursts[0].gain_db - b.gain_db <= TWICE_DB]
+        second = next((b for b in close if abs(b.delay_ms - bursts[0].delay_ms) > 1.0), None)
+        if second is None or sound.level + second.gain_db < view.direct_level(sound) - 20.0:
+            continue
+        gap_ms = abs(second.delay_ms - bursts[0].delay_ms)
+        finding = Finding(
+            id="own-voice-twice",
+            severity="caution",
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason=f"Two ways lead there, {ms(gap_ms)} apart and "
+            f"{number(bursts[0].gain_db - second.gain_db)} dB different: {effect(gap_ms) or 'a colour'}.",
+            evidence={"gap_ms": round(gap_ms, 3)},
+            delays_us=tuple(sorted((bursts[0].delay_us, second.delay_us))),
+            remedy="Keep the sooner one, and close the other.",
+        )
+        yield worded(view, finding, _own_twice)
