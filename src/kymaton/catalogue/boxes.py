@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Literal
 
-from kymaton.catalogue.parts import Number, delay, figure, into, level, out, use
+from kymaton.catalogue.parts import Number, delay, figure, into, level, out, use, with_phantom
 from kymaton.core.model import Control, ControlUse, Device, Figure, Port, Route
 from kymaton.core.model.device import Stage
 
@@ -98,9 +98,10 @@ def preamp(id: str, name: str = "Preamp", channels: int = 1, gain_db: float = 40
     ins = [into(f"in{n}", str(n), "mic", "XLR", balanced=True, phantom="offered") for n in range(1, channels + 1)]
     outs = [line_out(f"out{n}", str(n), balanced=True) for n in range(1, channels + 1)]
     control = level(f"{id}/gain", f"{name.lower()} gain", "gain", gain_db, gain_db, 70.0)
-    return through(
+    made = through(
         id, name, "preamp", "picked-up", ins, outs, f"{channels} ch", controls=(control,), uses=(use(control.id),)
     )
+    return with_phantom(made)
 
 
 def stage_box(id: str, name: str = "Stage box", channels: int = 16) -> Device:

@@ -1,7 +1,20 @@
 """Computers as part of the sound: interfaces, a mix in a computer, virtual devices."""
 
 from kymaton.catalogue.boxes import line_out, through, typical
-from kymaton.catalogue.parts import Number, choice, delay, figure, into, level, mute, out, switch, use
+from kymaton.catalogue.parts import (
+    Number,
+    choice,
+    delay,
+    figure,
+    into,
+    level,
+    mute,
+    out,
+    switch,
+    use,
+    with_phantom,
+    with_rate,
+)
 from kymaton.core.model import Control, ControlUse, Device, Program, Route
 from kymaton.core.model.device import ProgramKind
 
@@ -59,7 +72,7 @@ def interface(id: str, name: str = "Interface", inputs: int = 2, outputs: int = 
               controls=(use(f"{id}/in{n}/gain"), use(f"{id}/in{n}/direct"), volume))
         for n in range(1, inputs + 1) for side in (1, 2)
     ]  # fmt: skip
-    return Device(
+    made = Device(
         id=id,
         name=name,
         kind="interface",
@@ -69,6 +82,7 @@ def interface(id: str, name: str = "Interface", inputs: int = 2, outputs: int = 
         routes=tuple(routes),
         controls=tuple(controls),
     )
+    return with_rate(with_phantom(made))
 
 
 def handheld_recorder(id: str, name: str = "Handheld recorder") -> Device:
@@ -107,7 +121,7 @@ def computer_mix(
             for side in (1, 2)
         ]  # fmt: skip
     ports = (*(into(f"in{n}", str(n), "usb") for n in range(1, inputs + 1)), out("mix", "mix", "usb", "", 2))
-    return Device(
+    made = Device(
         id=id,
         name=name,
         kind="computer-mix",
@@ -117,6 +131,7 @@ def computer_mix(
         routes=tuple(routes),
         controls=(*controls, later),
     )
+    return with_rate(made)
 
 
 def virtual_sound(id: str, name: str = "Virtual sound device") -> Device:
@@ -212,11 +227,12 @@ def computer(
         out("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True),
         *(out(f"usb{n}-out", f"USB {n}", "usb", "USB A", 2) for n in range(1, usb + 1)),
     )
-    return Device(
+    made = Device(
         id=id, name=name, kind="computer", detail="call, browser, playback, encoder", stage="mixed", ports=ports,
         routes=tuple(routes), controls=tuple(controls), programs=programs,
         battery_h=typical(battery_h, battery_h / 3) if battery_h else None,
     )  # fmt: skip
+    return with_rate(made)
 
 
 def tablet(id: str, name: str = "Tablet") -> Device:
@@ -272,7 +288,8 @@ def streaming_program(id: str, name: str = "Streaming program", inputs: int = 4,
         out("monitor", "monitor", "usb", "", 2),
         out("camera", "virtual camera", "usb", "", 0, picture=True),
     )
-    return Device(
+    made = Device(
         id=id, name=name, kind="streaming-program", detail=f"{inputs} sources", stage="carried", ports=ports,
         routes=tuple(routes), controls=tuple(controls),
     )  # fmt: skip
+    return with_rate(made)

@@ -4,7 +4,22 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from msgspec import Struct
 
-from kymaton.catalogue.parts import OFF_DB, Number, choice, delay, figure, gain, into, level, mute, out, pan, use
+from kymaton.catalogue.parts import (
+    OFF_DB,
+    Number,
+    choice,
+    delay,
+    figure,
+    gain,
+    into,
+    level,
+    mute,
+    out,
+    pan,
+    use,
+    with_phantom,
+    with_rate,
+)
 from kymaton.core.model import Control, ControlUse, Device, Figure, Port, Route
 from kymaton.core.units import DIGITAL_FULL_SCALE_DBU
 
@@ -94,7 +109,7 @@ def mixing(
         ]
         if bus.delays:
             controls.append(delay(f"{id}/{bus.id}/delay", f"{say} {bus.title} delay"))
-    return Device(
+    made = Device(
         id=id,
         name=name,
         kind=kind,
@@ -104,6 +119,8 @@ def mixing(
         routes=(*routes, *more_routes),
         controls=tuple(controls),
     )
+    made = with_phantom(made)
+    return with_rate(made) if any(p.signal == "usb" for p in made.ports) else made
 
 
 def _side_of(turned: Control, channel: int) -> ControlUse:

@@ -221,9 +221,13 @@ def with_clock(device: Device, value: str) -> Device:
     return device.evolve(ports=(*device.ports, *ports), controls=(*device.controls, clock))
 
 
-def usb_hub(id: str, name: str = "USB hub", ports: int = 4) -> Device:
-    """Carries what is plugged in, as far as the bandwidth goes."""
-    return through(
-        id, name, "usb-hub", "carried", [into("in1", "1", "usb", "USB A", 2, picture=True)],
-        [out("out", "computer", "usb", "USB A", 2, picture=True)], f"{ports} ports", picture_ms=0.0,
-    )  # fmt: skip
+def usb_hub(id: str, name: str = "USB hub", ports: int = 4, powered: bool = False) -> Device:
+    """Several sockets on one of the computer's: what is in the first comes to the computer as its first, and so on.
+
+    All of them share the bandwidth of one lead, and without a supply of its own also the power of one socket.
+    """
+    numbers = range(1, ports + 1)
+    ins = [into(f"in{n}", str(n), "usb", "USB A", 2, picture=True) for n in numbers]
+    outs = [out(f"out{n}", f"computer {n}", "usb", "", 2, picture=True) for n in numbers]
+    detail = f"{ports} ports, {'powered' if powered else 'without a supply'}"
+    return through(id, name, "usb-hub", "carried", ins, outs, detail, picture_ms=0.0)

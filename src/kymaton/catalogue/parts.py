@@ -1,6 +1,6 @@
 """Small helpers with which the catalogue makes ports, controls and routes."""
 
-from kymaton.core.model import Condition, Control, ControlUse, Figure, Port
+from kymaton.core.model import Condition, Control, ControlUse, Device, Figure, Port
 from kymaton.core.model.device import Signal, Value
 
 OFF_DB = -90.0
@@ -55,12 +55,36 @@ def pan(id: str, name: str) -> Control:
     return Control(id=id, name=name, kind="pan", value=0.0, minimum=-100.0, maximum=100.0, step=1.0)
 
 
+AS_NEEDED = "as needed"
+AS_THE_SHOW = "as the show"
+RATES = {"44.1 kHz": 44100, "48 kHz": 48000, "88.2 kHz": 88200, "96 kHz": 96000}
+
+
+def with_phantom(device: Device) -> Device:
+    """The device with a switch for the phantom power of each input that offers it: as needed, until somebody says."""
+    ports, controls = [], []
+    for port in device.ports:
+        if port.phantom == "offered" and port.phantom_control is None:
+            id = f"{device.id}/{port.id}/phantom"
+            name = f"{device.name.lower()} {port.name} phantom".replace("  ", " ")
+            controls.append(choice(id, name, AS_NEEDED, (AS_NEEDED, "on", "off")))
+            port = port.evolve(phantom_control=id)
+        ports.append(port)
+    return device.evolve(ports=tuple(ports), controls=(*device.controls, *controls))
+
+
+def with_rate(device: Device) -> Device:
+    """The device with a sample rate for all its digital sound, that of the show until another one is set."""
+    rate = choice(f"{device.id}/rate", f"{device.name.lower()} sample rate", AS_THE_SHOW, (AS_THE_SHOW, *RATES))
+    ports = tuple(p.evolve(rate_control=rate.id) if p.signal == "usb" and p.channels else p for p in device.ports)
+    return device.evolve(ports=ports, controls=(*device.controls, rate))
+
+
 def use(control: str, gains: dict[str, float] | None = None, when: tuple[str, Value] | None = None) -> ControlUse:
     condition = None if when is None else Condition(control=when[0], value=when[1])
     return ControlUse(control=control, gains=gains, when=condition)
 
 
-AS_THE_SHOW = "as the show"
 FORMATS = (
     AS_THE_SHOW, "720p50", "720p60", "1080i50", "1080i59.94", "1080i60", "1080p24", "1080p25", "1080p29.97", "1080p30",
     "1080p50", "1080p59.94", "1080p60", "2160p25", "2160p30", "2160p50", "2160p60",

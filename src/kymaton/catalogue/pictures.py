@@ -23,21 +23,38 @@ def laptop(id: str, name: str = "Laptop") -> Device:
     )
 
 
-def dock(id: str, name: str = "Dock") -> Device:
-    """Makes HDMI of the picture that a computer's USB C carries; without that its HDMI stays black."""
+def dock(id: str, name: str = "Dock", displays: int = 1, usb: int = 0, charge_w: int = 0) -> Device:
+    """Makes HDMI of the picture that a computer's USB C carries; without that its HDMI stays black.
+
+    It may have several displays, sockets for USB (each comes to the computer as one of its own), and charge the
+    computer with so many watts.
+    """
+    screens = ("hdmi", *(f"hdmi{n}" for n in range(2, displays + 1)))
+    titles = ("HDMI", *(f"HDMI {n}" for n in range(2, displays + 1)))
+    carries = [f"{displays} displays" if displays > 1 else "USB C to HDMI"]
+    carries += ([f"{usb} USB"] if usb else []) + ([f"{charge_w} W"] if charge_w else [])
+    numbers = range(1, usb + 1)
     return Device(
         id=id,
         name=name,
         kind="dock",
-        detail="USB C to HDMI",
+        detail=", ".join(carries),
         stage="picked-up",
         ports=(
             into("computer", "computer", "usb", "USB C", 2, picture=True),
-            out("hdmi", "HDMI", "hdmi", "HDMI A", 2, picture=True),
+            *(into(f"usb{n}", f"USB {n}", "usb", "USB A", 2, picture=True) for n in numbers),
+            *(out(s, t, "hdmi", "HDMI A", 2, picture=True) for s, t in zip(screens, titles, strict=True)),
+            *(out(f"to-computer{n}", f"computer {n}", "usb", "", 2, picture=True) for n in numbers),
         ),
         routes=(
-            Route(source="computer", target="hdmi", medium="picture", delay_ms=figure(0.0)),
-            *(Route(source="computer", target="hdmi", source_channel=c, target_channel=c) for c in (1, 2)),
+            *(
+                route
+                for a, b in (*(("computer", s) for s in screens), *((f"usb{n}", f"to-computer{n}") for n in numbers))
+                for route in (
+                    Route(source=a, target=b, medium="picture", delay_ms=figure(0.0)),
+                    *(Route(source=a, target=b, source_channel=c, target_channel=c) for c in (1, 2)),
+                )
+            ),
         ),
     )
 

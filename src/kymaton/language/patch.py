@@ -63,9 +63,12 @@ def _connect(show: Show, left: str, right: str, metres: float | None) -> Patch:
     source, target = find_ends(show, left, "out"), find_ends(show, right, "in")
     pairs = _pairs(show, source, target)
     needs = []
+    two_into_one = _two_into_one(show, pairs)
     for a, b in pairs:
         kind, length = _lead(show, a, b)
         side = _said_side(show, a, b, source.side, target.side) or _side(show, a, b, kind)
+        if two_into_one:
+            side = ((1, pairs.index((a, b)) + 1),)
         show = connect(show, a, b, kind, metres if metres is not None else length, side)
         if kind not in ("held", "air"):
             needs.append(kind)
@@ -106,6 +109,14 @@ def _pairs(show: Show, source: End, target: End) -> list[tuple[str, str]]:
         f"Nothing of {_name(show, source.owner, source.ports)} fits an input of "
         f"{_name(show, target.owner, target.ports)} that is free."
     )
+
+
+def _two_into_one(show: Show, pairs: list[tuple[str, str]]) -> bool:
+    """Whether two outputs go into one stereo input: `desk aux 5-6 > recorder`, the first left and the second right."""
+    if len(pairs) != 2 or pairs[0][1] != pairs[1][1]:
+        return False
+    ends = [_port(show, end) for end in (pairs[0][0], pairs[1][0], pairs[0][1])]
+    return [p.channels for p in ends if p is not None] == [1, 1, 2]
 
 
 def _name(show: Show, owner: str, ports: tuple[str, ...]) -> str:

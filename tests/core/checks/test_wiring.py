@@ -43,6 +43,9 @@ def with_cable(show: Show, source: str, target: str) -> Show:
     return show.evolve(cables=(*show.cables, Cable(id="more", source=source, target=target, kind="HDMI")))
 
 
+HEARD = ("add desk 2 in 1 aux", "add headphones", "desk aux 1 > headphones", "headphones > bob",
+         "set desk 1 to aux 1 to 0", "set desk 1 gain to 50")  # fmt: skip
+TWO_BOXES = ("add 2 interfaces", "add computer mix 2 in", "interface record 1 > computer mix 1")
 ON_AIR = ("Audience", "ann > dynamic mic", "dynamic mic > desk 1", "desk main > switcher mic 1")
 ON_AIR = ("Audience", "add dynamic mic", "add desk 2 in 1 aux", "add switcher", "add encoder box", "add platform",
           *ON_AIR[1:])  # fmt: skip
@@ -200,8 +203,8 @@ CASES = {
         audience(build(*STREAM)),
     ),
     "built-in-microphone": (
-        build("ann > webcam mic", start=("add webcam mic",)),
-        build("ann > dynamic mic", start=("add dynamic mic",)),
+        build(*HEARD, "ann > webcam mic", "webcam mic > desk 1", start=("add webcam mic",)),
+        build(*HEARD, "ann > webcam mic", "webcam mic > desk 1", "mute desk 1", start=("add webcam mic",)),
     ),
     "far-microphone": (
         build("add shotgun mic", "ann > shotgun mic 2.5 m"),
@@ -260,6 +263,10 @@ CASES = {
     ),
     "plug-can-slip": (device(build(*CAMERA), "camera", moves=True), build(*CAMERA)),
     "battery-too-short": (lasting(minutes=301), lasting(minutes=299)),
+    "two-clocks": (
+        build(*TWO_BOXES, "interface 2 record 1 > computer mix 2"),
+        build(*TWO_BOXES, "interface record 2 > computer mix 2"),
+    ),
     "socket-used-twice": (
         with_cable(build(*CAMERA, "add screen"), "camera/hdmi", "screen/in"),
         build(*CAMERA, "add screen", "switcher programme > screen"),
@@ -395,3 +402,58 @@ def test_a_voice_is_needed_for_the_way_to_the_stream():
     finding = next(f for f in find_in_rig(fed) if f.id == "one-way-to-the-stream")
     assert finding.sentence == "The stream hangs on the switcher and the encoder box"
     assert voice("x").kind == "voice"
+
+
+def test_a_built_in_microphone_that_is_replaced_is_none():
+    one = build(*HEARD, "add dynamic mic", "ann > dynamic mic 0.1 m", "dynamic mic > desk 1")
+    assert "built-in-microphone" not in kinds(one)
+
+
+def phantom_by(*lines: str) -> Show:
+    return build("add condenser mic", "add stage box 4 ch", "condenser mic > stage box 1", *lines)
+
+
+def test_phantom_power_is_followed_through_a_stage_box_to_the_switch_of_its_input():
+    """A multicore passes it on: what counts is the input at its end, and whether it is switched on there."""
+    desk = ("add desk 4 in", "stage box 1 > desk 1")
+    assert "phantom-missing" in kinds(phantom_by())
+    assert "phantom-missing" not in kinds(phantom_by(*desk))
+    assert "phantom-missing" not in kinds(phantom_by(*desk, "set desk 1 phantom to on", "set desk 2 phantom to off"))
+    off = phantom_by(*desk, "set desk 1 phantom to off")
+    (finding,) = [f for f in find_in_rig(off) if f.id == "phantom-missing"]
+    assert "the desk 1 has it off" in finding.reason.lower() or "desk 1 has it off" in finding.reason.lower()
+    fix = find_fix(Report(off), (finding,))
+    assert fix is not None and [(c.control, c.after) for c in fix.changes] == [("desk/in1/phantom", "on")]
+    none = phantom_by("add delay", "stage box 1 > delay")
+    assert "phantom-missing" in kinds(none)
+
+
+def test_phantom_power_that_is_on_is_worse_for_what_it_hurts_and_none_that_is_off():
+    lines = ("add wireless mic", "add desk 2 in", "wireless mic > desk 1")
+    for said, grave in (("as needed", ["note"]), ("on", ["caution"]), ("off", [])):
+        found = find_in_rig(build(*lines, f"set desk 1 phantom to {said}"))
+        assert [f.severity for f in found if f.id == "phantom-can-hurt"] == grave
+
+
+@pytest.mark.parametrize(("rate", "differs"), [("as the show", False), ("48 kHz", False), ("44.1 kHz", True)])
+def test_the_sample_rate_of_a_box_is_that_of_the_show_until_another_one_is_set(rate, differs):
+    show = build("add interface", "add computer mix 2 in", "interface record 1 > computer mix 1",
+                 f"set interface sample rate to {rate}")  # fmt: skip
+    found = [f for f in find_in_rig(show) if f.id == "sample-rates-differ"]
+    assert bool(found) is differs
+    if found:
+        fix = find_fix(Report(show), tuple(found))
+        assert fix is not None and [c.after for c in fix.changes] == ["as the show"]
+        assert "44.1 kHz meets 48 kHz" in found[0].reason
+
+
+def test_a_long_lead_with_a_repeater_of_its_own_is_not_too_long():
+    lines = ("add webcam", "add computer", "webcam > computer usb 1 5 m")
+    assert "run-too-long" in kinds(build(*lines))
+    assert "run-too-long" not in kinds(last_cable(build(*lines), adapters=("repeater",)))
+    by_repeater = build("add webcam", "add computer", "add usb repeater", "webcam > usb repeater 3 m",
+                        "usb repeater > computer usb 1 3 m")  # fmt: skip
+    assert "run-too-long" not in kinds(by_repeater)
+    halves = build("add camera", "add switcher", "add hdmi extender", "camera > hdmi extender 6 m",
+                   "hdmi extender > switcher hdmi 1 6 m")  # fmt: skip
+    assert "run-too-long" not in kinds(halves)

@@ -4,13 +4,15 @@ from collections.abc import Iterable, Iterator
 
 from kymaton.core.checks.registry import Finding, rig_kind
 from kymaton.core.checks.rigging import about
-from kymaton.core.checks.wiring import joints
+from kymaton.core.checks.wiring import found, joints, place
 from kymaton.core.edits.ids import owner
-from kymaton.core.model import Control, Device, Program, Show
+from kymaton.core.model import Control, Device, Port, Program, Show
 from kymaton.core.nets import connected_components, net_of
-from kymaton.core.words import group, the_device, thing
+from kymaton.core.words import group, plain, the_device, thing
 
 SYSTEM_DEFAULT = "system default"
+AS_THE_SHOW = "as the show"  # a rate that nobody has set otherwise
+CLOCKED = ("interface", "desk", "usb-microphone")  # boxes with a clock of their own on USB
 
 
 def _choices(show: Show, device: Device) -> Iterator[tuple[Program, str, Control]]:
@@ -106,4 +108,51 @@ def virtual(show: Show) -> Iterable[Finding]:
                 "virtual-sound-device", "caution", f"{the_device(show, device.id)} must be made anew after a restart",
                 "A device made by a program is gone when the program or the computer starts again.", device.id,
                 "Put it on the checklist, or take the hardware way.",
+            )  # fmt: skip
+
+
+@rig_kind(sample_rates_differ="{many} leads join devices of different sample rates")
+def sample_rates(show: Show) -> Iterable[Finding]:
+    """Digital sound between devices of different sample rates."""
+    for cable in show.cables:
+        if not cable.plugged or cable.source not in show.ports or cable.target not in show.ports:
+            continue
+        a, b = show.port(cable.source), show.port(cable.target)
+        first_hz, second_hz = rate_hz(show, a), rate_hz(show, b)
+        if first_hz and second_hz and first_hz != second_hz:
+            names = [p.rate_control for p in (a, b) if p.rate_control is not None]
+            settings = [(c, AS_THE_SHOW) for c in names if show.control(c).value != AS_THE_SHOW]
+            yield found(
+                "sample-rates-differ", "fault", f"the sample rates differ from {place(show, cable)}",
+                f"{plain(first_hz / 1000)} kHz meets {plain(second_hz / 1000)} kHz without conversion: "
+                "clicks, or silence.",
+                cable, "Set both to one rate.", settings=tuple(settings),
+            )  # fmt: skip
+
+
+def rate_hz(show: Show, port: Port) -> float | None:
+    """The sample rate at a digital port: as it is set, that of the show, or the one that it is made for."""
+    if port.rate_control is None:
+        return port.sample_rate_hz
+    said = str(show.control(port.rate_control).value)
+    return show.sample_rate_hz if said == AS_THE_SHOW else round(1000 * float(said.removesuffix(" kHz")))
+
+
+@rig_kind(two_clocks="{many} programs take sound from two clocks")
+def two_clocks(show: Show) -> Iterable[Finding]:
+    """A program that mixes what comes from two boxes, each with a clock of its own."""
+    fed: dict[str, list[str]] = {}
+    for cable in show.cables:
+        if cable.plugged and cable.source in show.ports and cable.target in show.ports:
+            (from_, a), (to, _) = show.ports[cable.source], show.ports[cable.target]
+            if to.kind == "computer-mix" and from_.kind in CLOCKED and a.signal == "usb":
+                fed.setdefault(to.id, []).append(from_.id)
+    for mix, boxes in fed.items():
+        each = list(dict.fromkeys(boxes))
+        if len(each) > 1:
+            yield about(
+                "two-clocks", "caution",
+                f"{the_device(show, mix).do('take')} sound from {group(the_device(show, d) for d in each)} at once",
+                "Each of them keeps its own time: after minutes one is a sample ahead, then more, and it clicks.",
+                mix, "Bring all of it in by one box, or join their clocks.",
             )  # fmt: skip

@@ -2,11 +2,16 @@
 
 from collections.abc import Iterable
 
+import numpy as np
+
 from kymaton.core.checks.audibility import gravity
 from kymaton.core.checks.registry import Evidence, Finding, Severity, rig_kind
 from kymaton.core.edits.ids import owner
 from kymaton.core.model import Device, Show, Want
 from kymaton.core.model.device import Value
+from kymaton.core.signal.folding import reachable
+from kymaton.core.signal.graph import flatten, state
+from kymaton.core.units import SILENT
 from kymaton.core.words import group, named, number, said, sentence, the_device, the_port
 
 FAR_M = 1.4  # of a voice from its nearest microphone; the distance is worked out at `far_microphone`
@@ -226,15 +231,34 @@ def _reached(leads: dict[str, set[str]], starts: set[str], without: str) -> dict
 
 @rig_kind(built_in_microphone="{many} built-in microphones are used for a voice")
 def built_in(show: Show) -> Iterable[Finding]:
-    """Microphones and speakers of a computer that are in use."""
+    """Microphones that are built in, hear a voice, and are open in some cue."""
     feeding = {owner(c.target) for c in show.cables if c.source.startswith("sound/") and c.plugged}
+    there = {d.id for d in show.devices if d.kind == "microphone" and d.detail in ("camera", "webcam")} & feeding
+    open_ = _heard_somewhere(show, there) if there else set()
     for device in show.devices:
-        if device.kind == "microphone" and device.detail in ("camera", "webcam") and device.id in feeding:
+        if device.id in open_:
             yield about(
                 "built-in-microphone", "caution", f"{the_device(show, device.id).do('be')} the microphone for a voice",
                 "It hears the room more than the voice; it is good as a stand-by.", device.id,
                 "Use a microphone close by.",
             )  # fmt: skip
+
+
+def _heard_somewhere(show: Show, devices: set[str]) -> set[str]:
+    """Those of the devices from which in some cue an open way leads to somebody; all of them where nobody listens."""
+    if not show.listeners:
+        return devices
+    graph = flatten(show)
+    cues: list[str | None] = [c.id for c in show.cues] or [None]
+    found: set[str] = set()
+    for cue in cues:
+        now = state(graph, show, cue)
+        usable = now.gain_db > SILENT
+        for device in devices - found:
+            starts = np.array([n for n, (port, _) in enumerate(graph.nodes) if owner(port) == device], int)
+            if reachable(len(graph.nodes), graph.src[usable], graph.dst[usable], starts)[graph.ear_node].any():
+                found.add(device)
+    return found
 
 
 @rig_kind(far_microphone="{many} microphones hear the room more than the voice")

@@ -7,7 +7,7 @@ from kymaton.core.checks.registry import Evidence, Finding, Severity, rig_kind
 from kymaton.core.checks.rigging import about
 from kymaton.core.model import Cable, Device, Port, Show
 from kymaton.core.model.device import Value
-from kymaton.core.words import metres, number, plain, sentence, the_device, the_port
+from kymaton.core.words import metres, number, the_device, the_port
 
 # Longest usual runs in metres, by kind of lead; HDMI passive at 1080p (10–15 with good leads), SDI for HD,
 # Ethernet by its standard, USB 2 5 m and USB 3 3 m.
@@ -183,30 +183,6 @@ def hum(show: Show) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-@rig_kind(phantom_missing="{many} microphones get no phantom power")
-def phantom_missing(show: Show) -> Iterable[Finding]:
-    """Microphones that need phantom power (IEC 61938) and get none."""
-    for cable, from_, a, to, b in joints(show):
-        if a.phantom == "needed" and b.phantom not in ("offered", "tolerated"):
-            yield found(
-                "phantom-missing", "fault", f"{the_device(show, from_.id).do('get')} no phantom power",
-                f"It is silent without; {the_port(show, cable.target)} gives none.",
-                cable, f"Plug it into an input with 48 V, not into {the_device(show, to.id)}.",
-            )  # fmt: skip
-
-
-@rig_kind(phantom_can_hurt="{many} devices may not like phantom power")
-def phantom_can_hurt(show: Show) -> Iterable[Finding]:
-    """Outputs that phantom power can damage."""
-    for cable, from_, a, _, b in joints(show):
-        if a.signal in ("mic", "line") and a.phantom == "none" and b.phantom == "offered" and a.connector == "XLR":
-            yield found(
-                "phantom-can-hurt", "note", f"{the_device(show, from_.id)} may not like phantom power",
-                f"{sentence(the_port(show, cable.target))} can give 48 V.",
-                cable, "See that it is off at this input before plugging in.",
-            )  # fmt: skip
-
-
 @rig_kind(stereo_into_balanced="{many} stereo plugs cancel what is alike in left and right")
 def stereo_into_balanced(show: Show) -> Iterable[Finding]:
     """Stereo outputs in balanced inputs: what both sides share cancels."""
@@ -236,25 +212,6 @@ def stereo_meets_mono(show: Show) -> Iterable[Finding]:
             continue
         yield found(
             "stereo-meets-mono", "caution", text, why, cable, "Take a lead made for it: mono to stereo, or a join."
-        )
-
-
-@rig_kind(plug_in_power_missing="{many} microphones get no plug-in power")
-def plug_in_power(show: Show) -> Iterable[Finding]:
-    """Microphones that need plug-in power and get none."""
-    for cable, from_, a, to, b in joints(show):
-        if a.plug_in_power != "needed" or b.plug_in_power == "offered":
-            continue
-        if b.phantom == "offered":
-            text, why = (
-                f"{the_device(show, from_.id).do('get')} 48 V at most, and a few volts are wanted",
-                ("Phantom power on the wrong contacts can destroy it; without it the microphone is silent."),
-            )
-        else:
-            text = f"{the_device(show, from_.id).do('get')} no plug-in power"
-            why = f"It is silent without; {the_device(show, to.id).do('give')} none at this socket."
-        yield found(
-            "plug-in-power-missing", "fault", text, why, cable, "Put an adapter with plug-in power between them."
         )
 
 
@@ -295,6 +252,8 @@ def run_too_long(show: Show) -> Iterable[Finding]:
     """Leads that are longer than their kind carries."""
     for cable, _, _, _, _ in joints(show):
         limit = show.longest_run_m.get(cable.kind, LONGEST_M.get(cable.kind))
+        if any("repeater" in a.lower() for a in cable.adapters):
+            continue  # made for its length
         if limit is not None and cable.length_m > limit:
             whose = "the limit of this show" if cable.kind in show.longest_run_m else "the usual limit"
             cure = {"HDMI": "Use SDI, a twisted pair converter, or a good lead that was tested at this length."}
@@ -304,19 +263,6 @@ def run_too_long(show: Show) -> Iterable[Finding]:
                 f"{metres(limit)} is {whose} for {cable.kind}.",
                 cable, cure.get(cable.kind, "Bring the devices nearer, or use a longer-reaching link."),
                 length_m=cable.length_m, limit_m=limit,
-            )  # fmt: skip
-
-
-@rig_kind(sample_rates_differ="{many} leads join devices of different sample rates")
-def sample_rates(show: Show) -> Iterable[Finding]:
-    """Digital sound between devices of different sample rates."""
-    for cable, _, a, _, b in joints(show):
-        if a.sample_rate_hz and b.sample_rate_hz and a.sample_rate_hz != b.sample_rate_hz:
-            yield found(
-                "sample-rates-differ", "fault", f"the sample rates differ from {place(show, cable)}",
-                f"{plain(a.sample_rate_hz / 1000)} kHz meets {plain(b.sample_rate_hz / 1000)} kHz without conversion: "
-                "clicks, or silence.",
-                cable, "Set both to one rate.",
             )  # fmt: skip
 
 

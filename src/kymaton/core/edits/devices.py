@@ -22,7 +22,7 @@ def with_id(device: Device, new: str) -> Device:
         return item.evolve(id=moved(item.id), picture_input=moved(item.picture_input))
 
     def port(item: Port) -> Port:
-        ends = {"format_control": moved(item.format_control), "clock_control": moved(item.clock_control)}
+        ends = {field: moved(control) for field, control in item.control_names.items()}
         return item.evolve(**ends)
 
     def use(item: ControlUse) -> ControlUse:

@@ -22,7 +22,9 @@ class Port(Record, frozen=True, kw_only=True):
     Phantom power is 48 V on a balanced microphone line (IEC 61938); plug-in power a few volts on a 3.5 mm socket.
     `format_control` names the choice that says which picture format leaves here or is taken here; an input that
     `scales` takes any. `clock_control` names the choice that says whether this end of digital sound keeps its own
-    time or follows the other ends. `most_frames_per_s` is the largest frame rate that goes through, where there is one.
+    time or follows the other ends, `rate_control` the one that says its sample rate, `phantom_control` the one that
+    says whether phantom power is on. `most_frames_per_s` is the largest frame rate that goes through, where there is
+    one.
     """
 
     id: Id
@@ -41,7 +43,19 @@ class Port(Record, frozen=True, kw_only=True):
     format_control: ControlId | None = None
     scales: bool = False
     clock_control: ControlId | None = None
+    rate_control: ControlId | None = None
+    phantom_control: ControlId | None = None
     most_frames_per_s: Positive | None = None
+
+    @property
+    def control_names(self) -> dict[str, ControlId | None]:
+        """The controls that it names, by field."""
+        return {
+            "format_control": self.format_control,
+            "clock_control": self.clock_control,
+            "rate_control": self.rate_control,
+            "phantom_control": self.phantom_control,
+        }
 
 
 class Control(Record, frozen=True, kw_only=True):

@@ -384,7 +384,7 @@ def _device_contradictions(show: Show) -> Iterator[str]:
             if sound_id not in show._by_id["sounds"]:
                 yield f"{at}: it shows the sound '{sound_id}', which does not exist"
         for port in device.ports:
-            for named in (port.format_control, port.clock_control):
+            for named in port.control_names.values():
                 if named is not None and named not in show._controls:
                     yield f"{at}: the port '{port.id}' names the control '{named}', which does not exist"
         seen = {device.id}
