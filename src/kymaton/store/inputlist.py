@@ -156,12 +156,16 @@ class _Made:
         outlet = next(p for p in device.ports if p.direction == "out")
         lead = lead_between(outlet, self.before.port(port))
         air = inlet.signal == "acoustic" and sound.unit == "dB SPL"
-        self._join(f"{device.id}/{outlet.id}", port, lead.kind if lead else "lead", 3.0)
+        left = ((1, 1),) if outlet.channels == 2 else ()  # a desk channel takes one side
+        self._join(f"{device.id}/{outlet.id}", port, lead.kind if lead else "lead", 3.0, left)
         self._join(f"sound/{sound.id}", f"{device.id}/{inlet.id}", "air" if air else "held", 0.2 if air else 0.0)
 
-    def _join(self, source: str, target: str, kind: str, length_m: float) -> None:
+    def _join(
+        self, source: str, target: str, kind: str, length_m: float, channels: tuple[tuple[int, int], ...] = ()
+    ) -> None:
         id = free_id(f"{source}-to-{target}", (c.id for c in self.cables))
-        self.cables.append(Cable(id=id, source=source, target=target, kind=kind, length_m=length_m))
+        cable = Cable(id=id, source=source, target=target, kind=kind, length_m=length_m, channels=channels)
+        self.cables.append(cable)
         self.taken.add(target)
 
     def show(self) -> Show:
