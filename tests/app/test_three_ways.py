@@ -68,6 +68,7 @@ class Hand:
             map_ = self.window.path.map
             QApplication.processEvents()
             ends = [self.plate(end) for end in (lead.source, lead.target)]
+            self.qtbot.waitUntil(lambda map_=map_, ends=ends: all(e in map_.map.plates for e in ends))
             drag(self.qtbot, map_, *ends)
             assert map_.offered is not None, line
             entry = next((a for a in map_.offered.actions() if self.makes(a.text(), lead)), None)

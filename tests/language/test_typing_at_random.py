@@ -91,6 +91,19 @@ KINDS_OF_DEVICES = (
     "hdmi splitter",
     "virtual sound",
     "computer mix 2 in",
+    "handheld recorder",
+    "stereo call 1 guest as Wide call",
+    "streaming phone",
+    "mirrorless camera",
+    "pan tilt camera",
+    "loop recorder",
+    "router",
+    "usb hub 2 ports",
+    "dock 2 displays 2 usb",
+    "vga to hdmi",
+    "converting screen",
+    "button panel",
+    "player",
 )
 RIG = build(
     ["Ada, voice, host", "Tune, playback, stereo", "Organ, instrument, -10 dBu", "Audience", "Card, recorder", "Room"]

@@ -112,6 +112,39 @@ def phone_camera(id: str, name: str = "Phone camera", delay_ms: Number = 4.0 * F
     return camera(id, name, delay_ms, "phone", True, 2 * FRAME_MS, 2.0)
 
 
+def streaming_phone(id: str, name: str = "Streaming phone", delay_ms: Number = 3000.0) -> Device:
+    """A phone that films and streams by itself; its headset socket takes a microphone or, turned down, line.
+
+    It hangs on its battery and on its radio; notices and calls come between unless they are off.
+    """
+    way = figure(delay_ms, delay_ms / 2) if isinstance(delay_ms, float) else delay_ms
+    sound = into("sound", "sound in", "mic", "3.5 mm mono", 1, nominal_level=-40.0, maximum_level=-20.0,
+                 plug_in_power="offered")  # fmt: skip
+    turned = gain(f"{id}/gain", f"{name.lower()} sound gain", 0.0, -20.0, 20.0)
+    return Device(
+        id=id,
+        name=name,
+        kind="phone",
+        detail="films and streams",
+        stage="embedded",
+        ports=(
+            into("lens", "lens", "acoustic", channels=0, picture=True),
+            sound,
+            out("stream", "stream", "network", "radio", 2, picture=True),
+        ),
+        routes=(
+            Route(source="lens", target="stream", medium="picture", delay_ms=way),
+            *(
+                Route(source="sound", target="stream", target_channel=side, gain_db=figure(20.0), delay_ms=way,
+                      controls=(use(turned.id),))
+                for side in (1, 2)
+            ),
+        ),
+        controls=(turned,),
+        battery_h=figure(2.5, 1.0),
+    )  # fmt: skip
+
+
 def webcam(id: str, name: str = "Webcam", delay_ms: Number = 80.0) -> Device:
     """A camera on USB."""
     return picture_only(id, name, "webcam", "USB", "lens", ("usb", "USB", "usb", "USB A"), figure(delay_ms, 40.0))

@@ -281,9 +281,14 @@ def _through(
 
 
 def capture(
-    id: str, name: str = "Capture", sound_ms: Number = 60.0, picture_ms: Number = 60.0, most_fps: float = 0.0
+    id: str,
+    name: str = "Capture",
+    sound_ms: Number = 60.0,
+    picture_ms: Number = 60.0,
+    most_fps: float = 0.0,
+    freezes: bool = False,
 ) -> Device:
-    """HDMI to USB (typical 30–150 ms); a cheap one gives `most_fps` frames a second and no more."""
+    """HDMI to USB (typical 30–150 ms); a cheap one gives `most_fps` frames a second and no more, and some freeze."""
     made = _through(
         id,
         name,
@@ -298,7 +303,8 @@ def capture(
     if not most_fps:
         return made
     hdmi, usb = made.ports
-    return made.evolve(detail=f"HDMI to USB, {most_fps:g} frames", ports=(hdmi.evolve(most_frames_per_s=most_fps), usb))
+    told = f"HDMI to USB, {most_fps:g} frames{', may freeze' if freezes else ''}"
+    return made.evolve(detail=told, ports=(hdmi.evolve(most_frames_per_s=most_fps), usb))
 
 
 def encoder(
