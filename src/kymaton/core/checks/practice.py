@@ -1,6 +1,6 @@
 """What careful people do not do: recorders in series, streams that copy the room, feeds that nobody can turn down."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable
 
 from kymaton.core.checks.registry import Finding, rig_kind
 from kymaton.core.checks.rigging import about, needed_by_audience
@@ -71,81 +71,83 @@ def single_uplink(show: Show) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-def _leading(show: Show, start: str, until: Iterable[str] = ()) -> dict[str, str]:
-    """Ports, sounds and listeners behind a port on open ways of sound, each with what it was reached from."""
-    stops = set(until)
-    routes: dict[str, list[str]] = {}
+def _behind(show: Show) -> dict[str, list[str]]:
+    """What stands right before each port or listener on a way of sound: other ends of leads, inputs of devices."""
+    found: dict[str, list[str]] = {}
     for device in show.devices:
         for r in device.routes:
             if r.medium == "sound":
-                routes.setdefault(f"{device.id}/{r.source}", []).append(f"{device.id}/{r.target}")
-    leads: dict[str, list[str]] = {}
+                found.setdefault(f"{device.id}/{r.target}", []).append(f"{device.id}/{r.source}")
     for cable in show.cables:
         if cable.plugged:
-            leads.setdefault(cable.source, []).append(cable.target)
-    seen, front = {start: start}, [start]
+            found.setdefault(cable.target, []).append(cable.source)
+    return found
+
+
+def _reaching(behind: dict[str, list[str]], ends: Iterable[str], until: Collection[str]) -> dict[str, str]:
+    """All from which sound comes to the ends, each with what it goes to next; not through devices in `until`."""
+    found = {end: end for end in ends}
+    front = list(found)
     while front:
         at = front.pop()
-        for after in (*leads.get(at, ()), *routes.get(at, ())):
-            if after not in seen and owner(after) not in stops:
-                seen[after] = at
-                front.append(after)
-    return seen
+        for before in behind.get(at, ()):
+            if before not in found and (owner(before) not in until or owner(at) != owner(before)):
+                found[before] = at
+                front.append(before)
+    return found
 
 
 def _audience(show: Show) -> list[str]:
     return [f"listener/{x.id}" for x in show.listeners if x.kind == "audience"]
 
 
-def _outputs(show: Show, kind: str) -> Iterator[str]:
-    """Outputs of devices of a kind that a lead leaves."""
-    for cable in show.cables:
-        if cable.plugged and cable.source in show.ports and show.device(owner(cable.source)).kind == kind:
-            yield cable.source
+def _way_on(reaching: dict[str, str], port: str) -> list[str]:
+    """Devices from a port on, the one that it belongs to left out."""
+    way = [port]
+    while reaching[way[-1]] != way[-1]:
+        way.append(reaching[way[-1]])
+    return [d for d in dict.fromkeys(map(owner, way)) if d not in (owner(port), "listener")]
+
+
+def _desk_outputs(show: Show, reaching: dict[str, str]) -> list[str]:
+    outputs = (p for p in reaching if p in show.ports and show.port(p).direction == "out")
+    return sorted(p for p in outputs if show.device(owner(p)).kind == "desk")
 
 
 @rig_kind(no_meter_after_desk="{many} levels are changed where no meter shows them")
 def no_meter_after_desk(show: Show) -> Iterable[Finding]:
     """A desk behind which nothing on the way to the audience shows a level."""
-    ends = set(_audience(show))
-    for port in dict.fromkeys(_outputs(show, "desk")):
-        reached = _leading(show, port)
-        for end in ends & reached.keys():
-            passed = [owner(p) for p in _way_back(reached, end)]
-            devices = [show.device(d) for d in dict.fromkeys(passed) if d not in ("listener", owner(port))]
-            seen = [d for d in devices if d.kind in METERED or (d.kind == "encoder" and d.detail not in UNSEEN)]
-            if not seen:
-                desk, last = the_device(show, owner(port)), group(the_device(show, d.id) for d in devices)
-                yield about(
-                    "no-meter-after-desk", "note", f"no meter shows what goes out behind {desk}",
-                    f"On its way lie {last}: what one of them clips is seen by nobody.", owner(port),
-                    "Listen to the stream itself on headphones, and look at its level somewhere.",
-                )  # fmt: skip
-
-
-def _way_back(reached: dict[str, str], end: str) -> list[str]:
-    way = [end]
-    while reached[way[-1]] != way[-1]:
-        way.append(reached[way[-1]])
-    return way[::-1]
+    metered = {d.id for d in show.devices if d.kind in METERED or (d.kind == "encoder" and d.detail not in UNSEEN)}
+    unseen = _reaching(_behind(show), _audience(show), metered)
+    for port in _desk_outputs(show, unseen):
+        desk = the_device(show, owner(port))
+        last = group(the_device(show, d) for d in _way_on(unseen, port))
+        yield about(
+            "no-meter-after-desk", "note", f"no meter shows what goes out behind {desk}",
+            f"On its way lie {last}: what one of them clips is seen by nobody.", owner(port),
+            "Listen to the stream itself on headphones, and look at its level somewhere.",
+        )  # fmt: skip
 
 
 @rig_kind(copy_of_the_room_mix="{many} streams are a copy of the room's mix")
 def copy_of_the_room_mix(show: Show) -> Iterable[Finding]:
     """One output of a desk for the loudspeakers of the room and for the stream."""
-    ends = set(_audience(show))
-    for port in dict.fromkeys(_outputs(show, "desk")):
-        elsewhere = [d.id for d in show.devices if is_microphone(d) or d.kind in ("network-link", "call")]
-        reached, aloud_by = _leading(show, port), _leading(show, port, until=elsewhere)
-        aloud = [d for d in dict.fromkeys(map(owner, aloud_by)) if d in _loud(show)]
-        if aloud and ends & reached.keys():
-            boxes = group(the_device(show, d) for d in aloud)
-            yield about(
-                "copy-of-the-room-mix", "caution", f"the stream gets the mix of {boxes}",
-                f"{sentence(the_port(show, port))} feeds both. What is loud by itself in the room is missing in the "
-                "stream, and whoever turns the room down turns the stream down.",
-                ports=(port, *aloud), remedy="Give the stream a bus of its own, or microphones for the room as well.",
-            )  # fmt: skip
+    loud = [f"{d}/{p.id}" for d in sorted(_loud(show)) for p in show.device(d).ports if p.direction == "in"]
+    if not loud:
+        return
+    behind = _behind(show)
+    elsewhere = {d.id for d in show.devices if is_microphone(d) or d.kind in ("network-link", "call", "desk")}
+    in_room, out = _reaching(behind, loud, elsewhere), _reaching(behind, _audience(show), ())
+    for port in _desk_outputs(show, {p: p for p in in_room if p in out}):
+        end = port
+        while in_room[end] != end:
+            end = in_room[end]
+        yield about(
+            "copy-of-the-room-mix", "caution", f"the stream gets the mix of {the_device(show, owner(end))}",
+            f"{sentence(the_port(show, port))} feeds both. What is loud by itself in the room is missing in the "
+            "stream, and whoever turns the room down turns the stream down.",
+            ports=(port, owner(end)), remedy="Give the stream a bus of its own, or microphones for the room as well.",
+        )  # fmt: skip
 
 
 def _loud(show: Show) -> set[str]:
