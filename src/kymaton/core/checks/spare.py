@@ -1,7 +1,9 @@
 """Ways that are there but not in use or not in hand: a stand-by that comes late, a feed that nobody here turns down."""
 
-import heapq
+import math
 from collections.abc import Iterable, Sequence
+
+import numpy as np
 
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.own_voice import effect
@@ -9,7 +11,9 @@ from kymaton.core.checks.practice import own_controls_behind
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.signal.control_search import Opening
 from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
+from kymaton.core.signal.graph import FloatArray, soonest_us
 from kymaton.core.signal.trace import Path
+from kymaton.core.units import SILENT
 from kymaton.core.words import group, ms, named, number, sentence, the_device
 
 JUMPS_MS = 20.0  # half a frame at 25 frames/s: a smaller step is hidden by the change itself; chosen
@@ -32,19 +36,21 @@ def stand_by_late(view: CueSolution) -> Iterable[Finding]:
         if cable.source.startswith("sound/") and cable.target in show.ports and cable.plugged:
             leads.setdefault(cable.source.partition("/")[2], []).append(cable.target)
     spares = {sound: ports for sound, ports in leads.items() if len(ports) > 1}
+    times: dict[str, FloatArray] = {}
     for listener, sound in view.arriving if spares else ():
         if listener.kind != "audience" or sound.id not in spares or not view.audible(listener, sound, HEARD_DB):
             continue
         path = view.strongest_path(listener.id, sound.id)
         in_use = {p.ports(view.graph)[1] for p in view.paths(listener.id, sound.id)}
-        for at in spares[sound.id] if path is not None else ():
-            if at in in_use or path is None:
-                continue
-            soonest_us = _soonest_us(view, sound.id, at, listener.id)
-            if soonest_us is None:
-                continue
-            later_ms = (soonest_us - path.delay_us) / 1000
-            if later_ms > JUMPS_MS:
+        waiting = [at for at in spares[sound.id] if at not in in_use]
+        if path is None or not waiting:
+            continue
+        if listener.id not in times:
+            times[listener.id] = _times_if_opened(view, listener.id)
+        soonest_us = _soonest_us(view, times[listener.id], sound.id)
+        for at in waiting:
+            later_ms = (soonest_us.get(at, math.inf) - path.delay_us) / 1000
+            if JUMPS_MS < later_ms < math.inf:
                 spare = at.partition("/")[0]
                 finding = Finding(
                     id="stand-by-late",
@@ -62,28 +68,26 @@ def stand_by_late(view: CueSolution) -> Iterable[Finding]:
                 yield worded(view, finding, _late_spare)
 
 
-def _soonest_us(view: CueSolution, sound: str, port: str, listener: str) -> int | None:
-    """When a sound would first reach a listener by this port if what is closed were opened; None if it never would.
+def _times_if_opened(view: CueSolution, listener: str) -> FloatArray:
+    """From each node how soon (µs) a sound there would reach a listener if what is closed were opened."""
+    opening, graph = Opening(view), view.graph
+    usable = view.state.gain_db > SILENT
+    for edge in np.flatnonzero(~usable).tolist():
+        usable[edge] = opening.to_open(edge) is not None
+    times = [soonest_us(graph, view.state, usable, ear) for ear in opening.ears.get(listener, ())]
+    return np.min(times, axis=0) if times else np.full(len(graph.nodes), np.inf)
 
-    Dijkstra by delay, on the edges that are open or can be opened by a control.
-    """
-    opening = Opening(view)
-    graph, ends = view.graph, set(opening.ears.get(listener, ()))
+
+def _soonest_us(view: CueSolution, times: FloatArray, sound: str) -> dict[str, float]:
+    """When a sound would first arrive by each port that it goes into; infinite where it never would."""
+    graph = view.graph
     starts = [int(n) for (s, _), n in zip(graph.signals, graph.signal_node, strict=True) if s == sound]
-    first = [e for n in starts for e in opening.out.get(n, ()) if graph.nodes[opening.dst[e]][0] == port]
-    queue = sorted((int(view.state.delay_us[e]), opening.dst[e]) for e in first)
-    done: set[int] = set()
-    while queue:
-        at_us, node = heapq.heappop(queue)
-        if node in ends:
-            return at_us
-        if node in done:
-            continue
-        done.add(node)
-        for edge in opening.out.get(node, ()):
-            if opening.to_open(edge) is not None:
-                heapq.heappush(queue, (at_us + int(view.state.delay_us[edge]), opening.dst[edge]))
-    return None
+    found: dict[str, float] = {}
+    for edge in np.flatnonzero(np.isin(graph.src, starts)).tolist():
+        port = graph.nodes[graph.dst[edge]][0]
+        at_us = float(times[graph.dst[edge]]) + int(view.state.delay_us[edge])
+        found[port] = min(at_us, found.get(port, math.inf))
+    return found
 
 
 def _no_hand(view: CueSolution, findings: Sequence[Finding]) -> str:

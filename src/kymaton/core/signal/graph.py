@@ -355,6 +355,22 @@ def state(graph: SignalGraph, show: Show, cue_id: str | None) -> EdgeState:
     return EdgeState(gain_db, delay_us, tuple(x for x in exceptions if x.gain_db != 0.0))
 
 
+def soonest_us(graph: SignalGraph, state: EdgeState, usable: BoolArray, node: int) -> FloatArray:
+    """From each node the shortest time (µs) to one of them by the usable edges, infinite where no way leads there."""
+    from scipy.sparse import csr_array  # late: few shows need it, and it takes a while to load
+    from scipy.sparse.csgraph import dijkstra
+
+    src, dst, delay = graph.src[usable], graph.dst[usable], state.delay_us[usable]
+    order = np.lexsort((delay, src, dst))
+    src, dst, delay = src[order], dst[order], delay[order]
+    first = np.ones(len(src), np.bool_)
+    first[1:] = (src[1:] != src[:-1]) | (dst[1:] != dst[:-1])
+    size = len(graph.nodes)
+    weights = csr_array((delay[first] + 1e-3, (dst[first], src[first])), shape=(size, size))
+    away: FloatArray = dijkstra(weights, indices=node)
+    return away
+
+
 def latest_ticks(graph: SignalGraph, state: EdgeState, exception: SoundException) -> IntArray:
     """Latest time (µs), per signal, at which an exception acts: an echo canceller knows what its call played of late.
 
@@ -363,18 +379,7 @@ def latest_ticks(graph: SignalGraph, state: EdgeState, exception: SoundException
     never = np.full(len(graph.signals), np.iinfo(np.int64).max)
     if exception.reference is None or exception.tail_us is None:
         return never
-    from scipy.sparse import csr_array  # late: only for cancellers, and it takes a while to load
-    from scipy.sparse.csgraph import dijkstra
-
-    usable = state.gain_db > SILENT
-    src, dst, delay = graph.src[usable], graph.dst[usable], state.delay_us[usable]
-    order = np.lexsort((delay, src, dst))
-    src, dst, delay = src[order], dst[order], delay[order]
-    first = np.ones(len(src), np.bool_)
-    first[1:] = (src[1:] != src[:-1]) | (dst[1:] != dst[:-1])
-    size = len(graph.nodes)
-    weights = csr_array((delay[first] + 1e-3, (dst[first], src[first])), shape=(size, size))
-    away = dijkstra(weights, indices=exception.reference)[graph.signal_node]
+    away = soonest_us(graph, state, state.gain_db > SILENT, exception.reference)[graph.signal_node]
     known = np.isfinite(away)
     never[known] = np.round(away[known]).astype(np.int64) + exception.tail_us
     return never
