@@ -11,6 +11,7 @@ from kymaton.core.checks.practice import own_controls_behind
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.signal.control_search import Opening
 from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
+from kymaton.core.signal.folding import reachable
 from kymaton.core.signal.graph import FloatArray, soonest_us
 from kymaton.core.signal.trace import Path
 from kymaton.core.units import SILENT
@@ -71,10 +72,12 @@ def stand_by_late(view: CueSolution) -> Iterable[Finding]:
 def _times_if_opened(view: CueSolution, listener: str) -> FloatArray:
     """From each node how soon (µs) a sound there would reach a listener if what is closed were opened."""
     opening, graph = Opening(view), view.graph
-    usable = view.state.gain_db > SILENT
-    for edge in np.flatnonzero(~usable).tolist():
+    ears = np.array(opening.ears.get(listener, ()), np.int64)
+    leads_there = reachable(len(graph.nodes), graph.dst, graph.src, ears)[graph.dst]
+    usable = (view.state.gain_db > SILENT) & leads_there
+    for edge in np.flatnonzero(leads_there & ~usable).tolist():
         usable[edge] = opening.to_open(edge) is not None
-    times = [soonest_us(graph, view.state, usable, ear) for ear in opening.ears.get(listener, ())]
+    times = [soonest_us(graph, view.state, usable, ear) for ear in ears.tolist()]
     return np.min(times, axis=0) if times else np.full(len(graph.nodes), np.inf)
 
 
