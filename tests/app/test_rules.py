@@ -46,3 +46,19 @@ def test_what_cannot_be_is_said_on_the_page(make_window):
     typed.setText("group Table: lamp")
     typed.returnPressed.emit()
     assert "lamp" in panel.problem.text() and window.document.stack.count() == 0
+
+
+def test_the_keyboard_stays_where_it_was_typed(make_window, qtbot):
+    """Cards are made anew with each edit; several rules are typed one after the other all the same."""
+    window = make_window(DEMO)
+    panel = window.brief.rules
+    window.go("brief")
+    window.brief.open_page(panel)
+    window.activateWindow()
+    panel.findChildren(QLineEdit)[0].setFocus()
+    for text in ("group Table: table mic, clip-on", "group Singers: condenser, clip-on"):
+        line = window.focusWidget()
+        assert isinstance(line, QLineEdit) and line.accessibleName() == "Add a group of microphones"
+        line.setText(text)
+        line.returnPressed.emit()
+    assert len(window.document.show.microphone_groups) == 2

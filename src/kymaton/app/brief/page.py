@@ -63,9 +63,14 @@ class SidePage(QWidget):
 
     def refresh(self) -> None:
         if self.isVisible():
+            typed = self.focusWidget()
+            name = typed.accessibleName() if isinstance(typed, QLineEdit) and typed.hasFocus() else ""
             empty(self.cards)
             self.fill()
             self.cards.addStretch(1)
+            again = [x for x in self.findChildren(QLineEdit) if name and x.accessibleName() == name]
+            if again:  # the line is a new one: what is typed next goes there
+                again[-1].setFocus()
 
     def fill(self) -> None:
         """Make the cards anew."""
