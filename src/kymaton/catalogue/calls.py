@@ -74,7 +74,7 @@ def call(
             Route(source=lens, target="to-studio", medium="picture", delay_ms=way),
             Route(source="from-studio", target=screen, medium="picture", delay_ms=way),
         ]
-        controls += [
+        at_home = [
             mute(f"{id}/{guest.id}/mute", f"{guest.name} at home"),
             level(f"{id}/{guest.id}/level", f"{guest.name} level at home", "gain", 0.0),
             choice(
@@ -82,6 +82,7 @@ def call(
                 "processing",
             ),
         ]  # fmt: skip
+        controls += [c.evolve(elsewhere=True) for c in at_home]
         headset = figure(HEADSET_GAIN_DB, 6.0)
         routes += [
             Route(source=mic, target="to-studio", target_channel=c, gain_db=headset, delay_ms=way,
@@ -115,7 +116,8 @@ def call(
             ]
         if guest.loudspeaker:
             own = f"{id}/{guest.id}/canceller"
-            controls.append(choice(own, f"{guest.name}'s echo canceller", "on", ("on", "off")))
+            canceller_there = choice(own, f"{guest.name}'s echo canceller", "on", ("on", "off"))
+            controls.append(canceller_there.evolve(elsewhere=True))
             routes += _picked_up(id, guest, others, way, (*own_mute, use(own, {"on": -40.0, "off": 0.0})), treat, sides)
     return Device(
         id=id,

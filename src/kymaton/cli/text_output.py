@@ -103,7 +103,9 @@ def finding_line(report: Report, finding: Finding, fix: Fix | None, where: str =
         show = report.variants[finding.variant].show
         where = f"{next(v.name for v in report.show.variants if v.id == finding.variant)}, "
     cue = show.cue(finding.cue).name if finding.cue else "Rig" if finding.step == "path" else "Base state"
-    cure = f" Fix: {fix_line(show, fix)}." if fix else f" {finding.remedy}" if finding.remedy else ""
+    cure = f" {finding.remedy}" if finding.remedy else ""
+    if fix is not None:
+        cure = f" {'' if fix.asked else 'Fix: '}{fix_line(show, fix)}."
     return f"{finding.severity:8}{where}{cue}: {finding.sentence}. {finding.reason}{cure}"
 
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from kymaton.core.checks.report import Report
 from kymaton.core.edits import cables, devices
 from kymaton.core.edits.controls import apply
-from kymaton.core.model import Cue, Figure, Listener, Show, Want, Wish
+from kymaton.core.model import Cue, Figure, Listener, Show, Sound, Want, Wish
 from kymaton.core.model.tolerance import WINDOWS
 from kymaton.core.planning.fixes import find_fix, parts_of
 from kymaton.core.planning.sync_delays import plan_sync, setting_text
@@ -250,3 +250,37 @@ def test_a_guest_gets_the_return_picture_later_than_the_return_sound_and_the_oth
     found = [f for f in Report(show, only="guest-talk").findings if f.id == "sound-early" and f.listener == "ilse"]
     assert [f.severity for f in found] == ["caution"]  # no programme goes out there
     assert host.window == WINDOWS["BT.1359 acceptable"] and rows["camera-a/lens"].strain < 228.3 / 40.0
+
+
+def test_a_sound_that_nothing_delays_does_not_keep_another_one_early():
+    """In one cue sound is early whatever is entered, in the other one it can be cured: and it is."""
+    show = two_cameras(100.0, 160.0)
+    show = show.evolve(sounds=(*show.sounds, Sound(id="tune", name="Tune", kind="playback", level=-20.0, unit="dBFS")))
+    for line in ("add second computer as Console", "tune > console", "console > switcher hdmi 3",
+                 "set switcher hdmi 3 sound to on"):  # fmt: skip
+        show = read_command(show, line).show
+    shown = {"wide": ("ann",), "hands": ("tune",)}
+    devices_ = tuple(d.evolve(shows=shown.get(d.id, d.shows)) for d in show.devices)
+    show = show.evolve(devices=devices_)
+    switcher = show.device("switcher")
+    stuck = tuple(c.evolve(maximum=0.0) if c.id == "switcher/hdmi3/delay" else c for c in switcher.controls)
+    show = devices.put_device(show, switcher.evolve(controls=stuck))
+    leads_ms = {r.sound: r.lead_ms for r in plan_sync(show).after}
+    assert abs(leads_ms["ann"]) < 1.0 and leads_ms["tune"] > 150.0
+
+
+def test_the_limit_of_a_monitor_is_named_where_it_binds():
+    """What Ann hears of herself goes by the same delay as the recording."""
+    show = two_cameras(240.0, 240.0)
+    switcher = show.device("switcher")
+    fixed = tuple(c.evolve(maximum=0.0) if c.kind == "delay" else c for c in switcher.controls)
+    show = devices.put_device(show, switcher.evolve(controls=fixed))
+    for line in ("add in-ear", "add delay", "disconnect desk main", "desk main > delay"):
+        show = read_command(show, line).show
+    show = cables.connect(show, "delay/out", "switcher/mic1", "lead", channels=((1, 1),))
+    ear = Listener(id="cleo", name="Cleo", kind="performer")
+    show = Show.checked(**{**show.fields(), "listeners": (*show.listeners, ear)})
+    by_ear = cables.connect(show, "delay/out", "in-ear/in", "lead", channels=((2, 1),))
+    show = read_command(by_ear, "in-ear > cleo").show
+    (remark,) = [r for r in plan_sync(show).remarks if "would cure more" in r]
+    assert "Delay time stays at" in remark and "Cleo hears" in remark and "20" in remark

@@ -129,7 +129,7 @@ class CardView(QFrame):
             if fix is None:
                 self.fix_button.hide()
                 return
-            self.fix_button.show()
+            self.fix_button.setVisible(not fix.asked)
             self.fix_button.setToolTip(plain_tip(f"{fix.title} (Enter on the card)"))
             fits = self.fix_button.fontMetrics().horizontalAdvance(fix.title) <= self.room - 60
             self.fix_button.setText(fix.title if fits else "Do this")
@@ -139,7 +139,7 @@ class CardView(QFrame):
         self.fix_button.setEnabled(True)
         from kymaton.core.planning.fixes import parts_of
 
-        lines = [*([] if fits else [fix.title]), *parts_of(self.document.show, fix)]
+        lines = [*([] if fits and not fix.asked else [fix.title]), *parts_of(self.document.show, fix)]
         if {c.cue for c in fix.changes} == {None} and len(fix.cures) > len(self.card.findings):
             lines.append(f"Cures {len(fix.cures)} findings in all cues.")
         self.fix_text.setText("\n".join(lines))

@@ -14,8 +14,8 @@ def _together(view: CueSolution, findings: Sequence[Finding]) -> str:
     return findings[0].sentence
 
 
-@kind("loop", rank=0, watched=True, together=_together)
-@kind("loop-without-delay", rank=1, watched=True, together=_together)
+@kind("loop", rank=0, cure="break", watched=True, together=_together)
+@kind("loop-without-delay", rank=1, cure="break", watched=True, together=_together)
 def loop(view: CueSolution) -> Iterable[Finding]:
     """Parts of the rig that feed themselves with less margin than is safe, or without any delay."""
     show = view.show

@@ -8,6 +8,7 @@ from kymaton.core.model import Want
 from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.words import sentence, the_device
 
+ORIGINAL = "original sound"
 VOICE = "voice"  # value of a processing control that works for voices only
 
 
@@ -35,6 +36,7 @@ def voice_processing(view: CueSolution) -> Iterable[Finding]:
         edge = next((e for e in path.edges if e in through), None) if path is not None else None
         if path is None or edge is None:
             continue
+        uses = [u for e in path.edges for u in view.graph.edges[e].uses]
         finding = Finding(
             id="voice-processing",
             severity="caution",
@@ -45,5 +47,6 @@ def voice_processing(view: CueSolution) -> Iterable[Finding]:
             reason="Its voice processing takes held notes for noise. Ask for original sound on both sides.",
             evidence={"device": view.graph.edges[edge].device or ""},
             delays_us=(path.delay_us,),
+            settings=tuple((c, ORIGINAL) for c in sorted(active) if c in {u.control for u in uses}),
         )
         yield worded(view, finding, _together)

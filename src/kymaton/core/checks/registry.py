@@ -16,7 +16,7 @@ Evidence = dict[str, float | int | str | bool | list[float]]
 Key = tuple[str | None, ...]
 SEVERITIES: tuple[Severity, ...] = ("fault", "caution", "note")
 
-Cure = Literal["", "close", "close one", "open", "delay"]  # ways closed, one of several closed, opened; delays
+Cure = Literal["", "close", "close one", "open", "break", "delay"]  # ways closed, one of several, opened; loops; delays
 Gathering = Literal["sounds", "each other", "all"]  # what one card tells: see Kind
 
 

@@ -63,7 +63,8 @@ class Control(Record, frozen=True, kw_only=True):
 
     level: adds its value in dB, silent at its minimum. mute: silent when true. switch: silent when false.
     choice: what each value does is told by the routes that use it. delay: adds its value in ms; `shown_in` is the
-    unit that stands on the device. pan: −100 is left, 0 the middle, 100 right.
+    unit that stands on the device. pan: −100 is left, 0 the middle, 100 right. What is `elsewhere` nobody at this rig
+    can reach: it stands on a guest's own machine, and somebody has to ask for it.
     """
 
     id: ControlId
@@ -78,6 +79,7 @@ class Control(Record, frozen=True, kw_only=True):
     shown_in: Literal["ms", "frames", "samples"] = "ms"
     nominal: Finite | None = None
     picture_input: PortId | None = None
+    elsewhere: bool = False
 
 
 class Condition(Record, frozen=True, kw_only=True):

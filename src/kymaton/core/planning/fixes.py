@@ -10,14 +10,15 @@ from collections.abc import Collection, Iterable, Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from kymaton.core.checks import KINDS, Finding, Key, Severity, find_in_rig, find_watched, is_watched
+from kymaton.core.checks import KINDS, SEVERITIES, Finding, Key, Severity, find_in_rig, find_watched, is_watched
 from kymaton.core.checks.report import CueReport, Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Control, ControlUse, Show, Value
 from kymaton.core.planning.sync_delays import plan_sync
-from kymaton.core.signal.control_search import Opening, allowed, closed_value
+from kymaton.core.signal.control_search import Opening, Reach, closed_value
+from kymaton.core.units import SILENT
 
-ROLES = ("send", "input-sound", "mute", "fader", "setting")  # in the order in which a technician would try
+ROLES = ("send", "input-sound", "mute", "fader", "setting", "processing")  # in the order in which a technician would try
 MAX_TRIES = 24
 MOST_SOLVED = 300  # cues in one search; chosen: a few seconds on a large show
 
@@ -28,6 +29,7 @@ class Fix(Struct, frozen=True):
     changes: tuple[Change, ...]
     cures: tuple[Finding, ...]
     title: str
+    asked: bool = False  # of somebody far away, on whose own machine it is: nothing that can be applied here
 
 
 def describe(show: Show, change: Change) -> str:
@@ -132,16 +134,39 @@ class WhatIf:
         changes = tuple(changes)
         show = apply(self.show, changes)
         kinds = {str(key[0]) for key in wanted}
+        apart = [k for k in kinds if k in KINDS and not KINDS[k].watched]
         left: set[Key] = set()
         for each in sorted(self.report.cues, key=lambda c: c != cue):
             if _touched(show, changes, each) and not self.effort.take():
                 return None
+            if apart and any(f.key in wanted for f in self._of_kinds(show, each, apart)):
+                return None
             for finding in self._of_cue(show, changes, each, kinds):
-                if finding.key in wanted or finding.key not in self.before:
+                if finding.key in wanted or self._is_worse(finding.key, finding.severity):
                     return None
                 left.add(finding.key)
-        left |= self._of_rig(show).keys()
-        return None if left - self.before.keys() or not left.isdisjoint(wanted) else self.before.keys() - left
+        of_rig = self._of_rig(show)
+        if any(key in wanted or self._is_worse(key, severity) for key, severity in of_rig.items()):
+            return None
+        return {*(self.before.keys() - left - of_rig.keys()), *(key for key in wanted if key[0] in apart)}
+
+    def _of_kinds(self, show: Show, cue: str | None, kinds: Collection[str]) -> Iterator[Finding]:
+        """What is found of kinds that no fix has to fear, and that are to be cured all the same."""
+        view = self.report.what_if(show, cue)
+        for kind in kinds:
+            yield from KINDS[kind].find(view)
+
+    def _is_worse(self, key: Key, severity: Severity) -> bool:
+        """Whether a finding was not there before, or was less grave."""
+        return key not in self.before or SEVERITIES.index(severity) < SEVERITIES.index(self.before[key])
+
+    def worse(self, after: dict[Key, Severity], may_come: Collection[Severity] = ()) -> list[Key]:
+        """Findings that came or got graver; of what came those may that are no graver than said."""
+        return [
+            key
+            for key, severity in after.items()
+            if self._is_worse(key, severity) and not (key not in self.before and severity in may_come)
+        ]
 
     def _of_rig(self, show: Show) -> dict[Key, Severity]:
         found = find_in_rig(show) if self.report.rig else []
@@ -182,13 +207,13 @@ def find_fix(
         if fix is None:
             return None
         changes = tuple(replace(c, variant=variant) for c in fix.changes)
-        return Fix(changes, tuple(replace(f, variant=variant) for f in fix.cures), fix.title)
+        return Fix(changes, tuple(replace(f, variant=variant) for f in fix.cures), fix.title, fix.asked)
     cure = KINDS[findings[0].id].cure if findings[0].id in KINDS else ""
     if cure == "delay":
         plans = (plan_sync(report.show, per_cue) for per_cue in (False, True))  # one delay for all cues, if that does
         tried = (_proved(report, findings, plan.changes, ("caution",)) for plan in plans)
         return next((fix for fix in tried if fix is not None), None)
-    if findings[0].settings:
+    if findings[0].settings and findings[0].cue is None:
         curable = tuple(f for f in findings if f.settings)
         told = {id: (value, f.sentence) for f in curable for id, value in f.settings}
         entered = (Change(None, c, report.show.control(c).value, v, why) for c, (v, why) in told.items())
@@ -197,14 +222,30 @@ def find_fix(
     if cue is None:
         return None
     trial = WhatIf(report, effort)
+    within = _search(report, cue, findings, trial, Reach(roles, devices, elsewhere=False))
+    if within is not None or roles != ROLES or not any(c.elsewhere for c in report.show.controls()):
+        return within
+    asked = _search(report, cue, findings, trial, Reach(roles, devices))
+    if asked is None:
+        return None
+    return Fix(asked.changes, asked.cures, f"Ask for it: {asked.title[:1].lower()}{asked.title[1:]}", asked=True)
+
+
+def _search(report: Report, cue: CueReport, findings: tuple[Finding, ...], trial: "WhatIf", reach: Reach) -> Fix | None:
+    """The first candidate within reach that proves itself."""
     wanted = {f.key for f in findings}
-    candidates = (
-        _ways_to_close(cue, findings, roles, devices)
-        if cure in ("close", "close one")
-        else _ways_to_open(cue, findings, roles, devices)
-        if cure == "open"
-        else iter(())
-    )
+    kind = KINDS.get(findings[0].id)
+    cure = kind.cure if kind is not None else ""
+    candidates: Iterator[dict[str, Value]] = iter(())
+    if findings[0].settings:
+        own = {id: value for f in findings for id, value in f.settings}
+        candidates = iter([own] if all(reach.has(report.show.control(id)) for id in own) else [])
+    elif cure == "break":
+        candidates = _ways_to_break(cue, findings, reach)
+    elif cure in ("close", "close one"):
+        candidates = _ways_to_close(cue, findings, reach)
+    elif cure == "open":
+        candidates = _ways_to_open(cue, findings, reach)
     seen: set[tuple[tuple[str, Value], ...]] = set()
     for settings in candidates:
         key = tuple(sorted(settings.items()))
@@ -229,8 +270,7 @@ def _proved(
         return None
     trial = WhatIf(report)
     after = trial.after(changes)
-    brought = [key for key, severity in after.items() if key not in trial.before and severity not in may_stay]
-    if brought or any(after.get(f.key) not in (None, *may_stay) for f in findings):
+    if trial.worse(after, may_stay) or any(after.get(f.key) not in (None, *may_stay) for f in findings):
         return None
     gone = {key for key, severity in trial.before.items() if after.get(key) != severity}
     every = [*report.rig, *(f for r in report.cues.values() for f in r.findings)]
@@ -248,42 +288,65 @@ def _scopes(show: Show, cue: str | None, settings: dict[str, Value], why: str) -
         yield tuple(Change(cue, c.control, c.before, c.after, why) for c in first)
 
 
-def _ways_to_close(
-    cue: CueReport, findings: tuple[Finding, ...], roles: tuple[str, ...], devices: tuple[str, ...]
-) -> Iterator[dict[str, Value]]:
-    """Settings that would silence the routes: by role, and of each role the first or the last on each route."""
+def _ways_to_close(cue: CueReport, findings: tuple[Finding, ...], reach: Reach) -> Iterator[dict[str, Value]]:
+    """Settings that would silence the routes: by role, and of each role the first or the last on each route.
+
+    Where one of several is to stay, the latest is closed before any earlier one: the earliest is to be kept. Last, the
+    echo cancellers on them.
+    """
     show, graph = cue.view.show, cue.view.graph
     most = max(len(f.delays_us) for f in findings) if KINDS[findings[0].id].cure == "close one" else 1
-    for role in roles:
-        for which in range(most):
-            chains: list[list[Control]] = []
-            for finding in findings:
-                cut = finding.delays_us[which % len(finding.delays_us) :][:1] if most > 1 else finding.delays_us
-                for path in cue.view.paths(finding.listener or "", finding.sound or ""):
-                    if path.delay_us in cut:
-                        uses = [u for e in path.edges for u in graph.edges[e].uses if not u.only_from]
-                        chains.append(
-                            [
-                                c
-                                for c in dict.fromkeys(show.control(u.control) for u in uses if _silences(u))
-                                if c.role == role and closed_value(c) is not None and allowed(c, roles, devices)
-                            ]
-                        )
+    cancellers: dict[str, Value] = {}
+    for which in reversed(range(most)):
+        routes: list[list[ControlUse]] = []
+        for finding in findings:
+            delays = sorted(finding.delays_us)
+            cut = delays[which % len(delays) :][:1] if most > 1 else delays
+            for path in cue.view.paths(finding.listener or "", finding.sound or ""):
+                if path.delay_us in cut:
+                    routes.append([u for e in path.edges for u in graph.edges[e].uses])
+        cancellers |= _cancellers(show, [u for route in routes for u in route], reach)
+        for role in reach.roles:
+            chains = [_closing(show, route, role, reach) for route in routes]
             if chains and all(chains):
                 for pick in (0, -1):
                     yield {chain[pick].id: closed_value(chain[pick]) for chain in chains}  # type: ignore[misc]
+    yield cancellers
+
+
+def _closing(show: Show, uses: list[ControlUse], role: str, reach: Reach) -> list[Control]:
+    """The controls of a role that would silence a route, in its order."""
+    controls = dict.fromkeys(show.control(u.control) for u in uses if not u.only_from and _silences(u))
+    return [c for c in controls if c.role == role and closed_value(c) is not None and reach.has(c)]
+
+
+def _cancellers(show: Show, uses: list[ControlUse], reach: Reach) -> dict[str, Value]:
+    """What weakens some routes when it is on, and lets them through when it is off: their echo cancellers, on."""
+    weakens = [u for u in uses if u.gains is not None and u.gains.get("on", 0.0) < u.gains.get("off", SILENT)]
+    controls = dict.fromkeys(show.control(u.control) for u in weakens)
+    return {c.id: "on" for c in controls if "on" in c.choices and reach.has(c)}
+
+
+def _ways_to_break(cue: CueReport, findings: tuple[Finding, ...], reach: Reach) -> Iterator[dict[str, Value]]:
+    """One control at a time that opens a loop: sends before faders, and what is nearest to its beginning first."""
+    view = cue.view
+    for loop in view.loops:
+        if loop.ports(view.graph) not in [f.ports for f in findings]:
+            continue
+        uses = [u for e in loop.edges for u in view.graph.edges[e].uses]
+        for role in reach.roles:
+            for control in _closing(view.show, uses, role, reach):
+                yield {control.id: closed_value(control)}  # type: ignore[dict-item]
 
 
 def _silences(use: ControlUse) -> bool:
     return use.gains is None or "off" not in use.gains
 
 
-def _ways_to_open(
-    cue: CueReport, findings: tuple[Finding, ...], roles: tuple[str, ...], devices: tuple[str, ...]
-) -> Iterator[dict[str, Value]]:
+def _ways_to_open(cue: CueReport, findings: tuple[Finding, ...], reach: Reach) -> Iterator[dict[str, Value]]:
     """Settings that open the way with the fewest closed controls, for all findings together."""
     settings: dict[str, Value] = {}
-    opening = Opening(cue.view, roles, devices)
+    opening = Opening(cue.view, reach)
     for finding in findings:
         opened = opening.fewest(finding.listener or "", finding.sound or "")
         if opened is None:

@@ -1,25 +1,22 @@
 """Which delay to enter where, so that sound and picture are together: a mixed-integer programme.
 
-It minimises the largest strain of the window over all (destination, camera, sound), then the delay that is added in
-all, where sound and picture meet before elsewhere. Delay controls keep their range and step; monitors do not get later
-than they may.
-
-With x the steps of each delay control, v the lead of a row (ms), c by how much a step moves it and w what the window
-allows on that side: minimise s under |v + c·x| ≤ w·s, then Σ x under that s [1], exactly, by branch and bound [2].
-
-1. The two stages are lexicographic goal programming: Charnes and Cooper, Management Models (1961).
-2. `scipy.optimize.milp`; Huangfu and Hall, Math. Prog. Comp. 10 (2018).
+It minimises the largest strain of the window over all (destination, camera, sound), then the next largest, and so on;
+then the delay that is added in all, where sound and picture meet before elsewhere (see `levelling`). What no control
+moves does not hold the others back. Delay controls keep their range and step; monitors do not get later than they may,
+and where that is what binds it is said.
 """
 
+import math
 from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
+from functools import partial
 
-import numpy as np
 from msgspec import Struct
 
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Control, Show
 from kymaton.core.model.tolerance import SyncTolerance
+from kymaton.core.planning.levelling import Ceiling, Row, level
 from kymaton.core.signal.av_offset import AVOffset, frame_ms, leads, sound_controls, window_of, worst
 from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.words import frames_said, group, ms, ms_within, number, said, sentence, the_device
@@ -49,51 +46,48 @@ class SyncPlan(Struct, frozen=True):
         return max((r.strain for r in self.after), default=0.0)
 
 
-class _Bound(Struct, frozen=True):
-    """value + Σ per · (new − old) of controls ≤ limit · (strain, or 1)."""
+Terms = tuple[tuple[Slot, int], ...]  # how much the delays of controls move something
 
-    value: float
-    terms: tuple[tuple[Slot, int], ...]
-    limit: float
-    strained: bool
+
+class _Monitor(Struct, frozen=True):
+    """What somebody hears that must not get late: now + Σ per · (new − old) of controls ≤ most."""
+
+    listener: str
+    sound: str
+    now_ms: float
+    terms: Terms
+    most_ms: float
 
 
 def plan_sync(show: Show, per_cue: bool = False, every_camera: bool = False) -> SyncPlan:
     """Delays for what is on air in each cue (or for every camera); one value for all cues, or one for each cue."""
     views = [CueSolution(show, c.id) for c in show.cues] or [CueSolution(show, None)]
     before = [r for v in views for r in leads(v) if r.on_air or every_camera]
-    own = {(c.id, control) for c in show.cues for control in c.controls}
 
     def slot(cue: str | None, control: str) -> Slot:
-        return (cue, control) if per_cue or (cue, control) in own else (None, control)
+        own = cue is not None and control in show.settings(cue)
+        return (cue, control) if per_cue or own else (None, control)
 
-    bounds = [*_lead_bounds(before, slot), *(b for v in views for b in _monitor_bounds(v, slot))]
+    monitors = [m for v in views for m in _monitors(v, slot)]
     order = [None, *(c.id for c in show.cues)]
-    slots = sorted({s for b in bounds for s, _ in b.terms}, key=lambda s: (order.index(s[0]), s[1]))
-    changes = _solve(show, bounds, slots) if before and slots else ()
+    found = {s for r in before for s, _ in _terms(r, slot)} | {s for m in monitors for s, _ in m.terms}
+    slots = sorted(found, key=lambda s: (order.index(s[0]), s[1]))
+    solve = partial(_solve, show, before, slots, slot)
+    changes = solve(monitors) if before and slots else ()
     after_show = apply(show, changes)
     again = [CueSolution(after_show, v.cue_id) for v in views]
     after = [r for v in again for r in leads(v) if r.on_air or every_camera]
-    return SyncPlan(
-        window_of(show),
-        changes,
-        tuple(worst(before)),
-        tuple(worst(after)),
-        tuple(_remarks(after_show, worst(after))),
-    )
+    remarks = list(_remarks(after_show, worst(after)))
+    if monitors and any(r.verdict == "outside" for r in after):
+        remarks += _held_by(show, monitors, changes, solve([]))
+    return SyncPlan(window_of(show), changes, tuple(worst(before)), tuple(worst(after)), tuple(remarks))
 
 
-def _lead_bounds(rows: Sequence[AVOffset], slot: SlotOf) -> Iterator[_Bound]:
-    seen = set()
-    for row in rows:
-        terms = tuple((slot(row.cue, c), n) for c, n in row.controls)
-        if (row.lead_us, row.window, terms) not in seen:
-            seen.add((row.lead_us, row.window, terms))
-            yield _Bound(row.lead_ms, terms, row.window.early_ms, True)
-            yield _Bound(-row.lead_ms, tuple((s, -n) for s, n in terms), row.window.late_ms, True)
+def _terms(row: AVOffset, slot: SlotOf) -> Terms:
+    return tuple((slot(row.cue, c), n) for c, n in row.controls)
 
 
-def _monitor_bounds(view: CueSolution, slot: SlotOf) -> Iterator[_Bound]:
+def _monitors(view: CueSolution, slot: SlotOf) -> Iterator[_Monitor]:
     """What players hear is not to get late: their own largest delay, or 20 ms, or what it is now."""
     for listener, sound in view.pairs():
         wish = view.show.wish(listener.id, sound.id, view.cue_id)
@@ -106,43 +100,74 @@ def _monitor_bounds(view: CueSolution, slot: SlotOf) -> Iterator[_Bound]:
             now = path.delay_us / 1000
             terms = tuple((slot(view.cue_id, c), used.count(c)) for c in sorted(set(used)))
             if terms:
-                yield _Bound(now, terms, max(now, most if most is not None else MONITOR_MS), False)
+                yield _Monitor(listener.id, sound.id, now, terms, max(now, most if most is not None else MONITOR_MS))
 
 
-def _solve(show: Show, bounds: Sequence[_Bound], slots: Sequence[Slot]) -> tuple[Change, ...]:
-    from scipy.optimize import Bounds, LinearConstraint, milp  # late: the window opens without it
-
+def _solve(
+    show: Show, rows: Sequence[AVOffset], slots: Sequence[Slot], slot: SlotOf, monitors: Sequence[_Monitor]
+) -> tuple[Change, ...]:
     controls = [show.control(c) for _, c in slots]
-    low = np.array([c.minimum or 0.0 for c in controls])
-    step = np.array([c.step or 1.0 for c in controls])
-    most = np.array([np.floor((_highest(c) - a) / s + 1e-9) for c, a, s in zip(controls, low, step, strict=True)])
-    now = np.array([float(show.value(c, cue)) for cue, c in slots])
-    many = len(slots)
-    matrix, upper = np.zeros((len(bounds), many + 1)), np.zeros(len(bounds))
-    for row, bound in enumerate(bounds):
-        upper[row] = bound.limit - bound.value if not bound.strained else -bound.value
-        matrix[row, many] = -bound.limit if bound.strained else 0.0
-        for slot, per in bound.terms:
-            at = slots.index(slot)
-            matrix[row, at] += per * step[at]
-            upper[row] -= per * (low[at] - now[at])
-    limits = Bounds(np.zeros(many + 1), np.append(most, np.inf))
-    whole = np.append(np.ones(many), 0.0)
-    rules = LinearConstraint(matrix, -np.inf, upper)
-    first = milp(np.append(np.zeros(many), 1.0), integrality=whole, bounds=limits, constraints=rules)
-    if first.x is None:
+    low = [c.minimum or 0.0 for c in controls]
+    step = [c.step or 1.0 for c in controls]
+    most = [float(math.floor((_highest(c) - a) / s + 1e-9)) for c, a, s in zip(controls, low, step, strict=True)]
+    now = [float(show.value(c, cue)) for cue, c in slots]
+
+    def moved(terms: Terms) -> tuple[float, tuple[float, ...]]:
+        """By how much the lowest values move it, and each step."""
+        per = [0.0] * len(slots)
+        for at, times in terms:
+            per[slots.index(at)] += times
+        shift = sum(p * (a - b) for p, a, b in zip(per, low, now, strict=True))
+        return shift, tuple(p * s for p, s in zip(per, step, strict=True))
+
+    ends: dict[tuple[Terms, SyncTolerance], list[float]] = {}
+    for row in rows:  # of those that move alike the first and the last: the others lie between
+        ends.setdefault((_terms(row, slot), row.window), []).append(row.lead_ms)
+    levelled = []
+    for (terms, window), leads_ms in ends.items():
+        shift, moves = moved(terms)
+        for lead_ms in {min(leads_ms), max(leads_ms)}:
+            levelled.append(Row(lead_ms + shift, moves, window.early_ms, window.late_ms))
+    ceilings = []
+    for monitor in monitors:
+        shift, moves = moved(monitor.terms)
+        ceilings.append(Ceiling(monitor.now_ms + shift, moves, monitor.most_ms))
+    embedded = [show.device(c.partition("/")[0]).stage == "embedded" for _, c in slots]
+    price = [s * (1.0 if e else 1.0 + ELSEWHERE) for s, e in zip(step, embedded, strict=True)]
+    steps = level(levelled, ceilings, most, price)
+    if steps is None:
         return ()
-    held = LinearConstraint(np.append(np.zeros(many), 1.0), -np.inf, first.x[many] + 1e-6)
-    last = np.array([show.device(c.partition("/")[0]).stage == "embedded" for _, c in slots])
-    price = np.append(step * np.where(last, 1.0, 1.0 + ELSEWHERE), 0.0)
-    second = milp(price, integrality=whole, bounds=limits, constraints=[rules, held])
-    best = second if second.x is not None else first
-    values = low + np.round(best.x[:many]) * step
+    values = [a + float(x) * s for a, x, s in zip(low, steps, step, strict=True)]
     return tuple(
-        Change(cue, c, show.value(c, cue), round(float(v), 6))
+        Change(cue, c, show.value(c, cue), round(v, 6))
         for (cue, c), v, old in zip(slots, values, now, strict=True)
         if abs(v - old) > 1e-9
     )
+
+
+def _held_by(
+    show: Show, monitors: Sequence[_Monitor], changes: Sequence[Change], freely: Sequence[Change]
+) -> Iterator[str]:
+    """What would have been entered if nobody's monitors were in the way, and whose these are."""
+    wanted = {(c.cue, c.control): float(c.after) - float(c.before) for c in freely}
+    entered = {(c.cue, c.control): float(c.after) for c in changes}
+    held: dict[str, list[_Monitor]] = {}
+    for monitor in monitors:
+        late_ms = monitor.now_ms + sum(wanted.get(at, 0.0) * times for at, times in monitor.terms)
+        for at, times in monitor.terms:
+            if times > 0 and late_ms > monitor.most_ms + 1e-6 and wanted.get(at):
+                held.setdefault(at[1], []).append(monitor)
+    for change in freely:
+        if change.control in held:
+            first = held[change.control][0]
+            control = show.control(change.control)
+            now = entered.get((change.cue, change.control), float(change.before))
+            more = setting_text(show, control, float(change.after))
+            who, what = said(show.listener(first.listener)), said(show.sound(first.sound))
+            yield sentence(
+                f"{control.name} stays at {setting_text(show, control, now)} where {more} would cure more: {who} hears "
+                f"{what} by it, within {ms(first.most_ms)} at most."
+            )
 
 
 def _highest(control: Control) -> float:

@@ -7,6 +7,8 @@ The way is the cheapest by number of controls that are closed on it, each counte
 
 import heapq
 
+from msgspec import Struct
+
 from kymaton.core.model import Control, Value
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import control_gain_db
@@ -35,19 +37,29 @@ def open_value(control: Control) -> Value | None:
     return "on" if control.role == "input-sound" and "on" in control.choices else None
 
 
-def allowed(control: Control, roles: tuple[str, ...], devices: tuple[str, ...]) -> bool:
-    """Whether a control is of one of these roles and devices; none named means all."""
-    return (not roles or control.role in roles) and (not devices or control.id.partition("/")[0] in devices)
+class Reach(Struct, frozen=True):
+    """Which controls may be touched: of these roles and devices (none named: all), those elsewhere too or not."""
+
+    roles: tuple[str, ...] = ()
+    devices: tuple[str, ...] = ()
+    elsewhere: bool = True
+
+    def has(self, control: Control) -> bool:
+        """Whether a control may be touched."""
+        if control.elsewhere and not self.elsewhere:
+            return False
+        within = not self.devices or control.id.partition("/")[0] in self.devices
+        return within and (not self.roles or control.role in self.roles)
+
+
+ANY_REACH = Reach()
 
 
 class Opening:
-    """The fewest controls to open in a cue for a sound to reach a listener; each sound is followed once.
+    """The fewest controls within reach to open for a sound to reach a listener; each sound is followed once."""
 
-    `roles` and `devices` limit which controls may be touched.
-    """
-
-    def __init__(self, view: CueSolution, roles: tuple[str, ...] = (), devices: tuple[str, ...] = ()) -> None:
-        self.view, self.roles, self.devices = view, roles, devices
+    def __init__(self, view: CueSolution, reach: Reach = ANY_REACH) -> None:
+        self.view, self.reach = view, reach
         self.dst: list[int] = view.graph.dst.tolist()
         self.out: dict[int, list[int]] = {}
         for number, source in enumerate(view.graph.src.tolist()):
@@ -95,7 +107,7 @@ class Opening:
         if edge not in self.closed:
             show = self.view.show
             found = [show.control(id) for id in closed_controls(self.view, edge)]
-            can = found and all(allowed(c, self.roles, self.devices) and open_value(c) is not None for c in found)
+            can = found and all(self.reach.has(c) and open_value(c) is not None for c in found)
             self.closed[edge] = tuple(c.id for c in found) if can else None
         return self.closed[edge]
 

@@ -1,0 +1,106 @@
+"""What a fix may touch, what it keeps and what it may not make worse."""
+
+import pytest
+
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import apply
+from kymaton.core.planning.fixes import WhatIf, find_fix
+from kymaton.language.script import build
+from tests.shows import call_show
+
+TALK = """
+Ann, voice, host, headphones
+Gus, voice, guest, headphones
+Tune, playback
+Audience
+add dynamic mic
+add desk 8 in 3 aux
+add call 1 guest
+add call computer
+add headphones
+ann > dynamic mic 0.1 m
+dynamic mic > desk 1
+gus > call guest 1 mic
+call guest 1 ears > gus
+call receiving > call computer call
+call computer call > call sending
+call computer headphones > desk 7-8
+desk aux 1 > call computer line in
+desk aux 2 > headphones
+headphones > ann
+set desk 1 gain to 40
+set desk 1 to aux 1 to -6
+set desk 7-8 to aux 2 to 0
+""".strip().splitlines()
+
+
+def fix_of(show, id, sound=None):
+    report = Report(show)
+    found = [f for r in report.cues.values() for f in r.findings if f.id == id and sound in (None, f.sound)]
+    assert found, id
+    return report, found, find_fix(report, tuple(found))
+
+
+def test_what_only_a_guest_can_do_is_asked_for_and_not_applied():
+    """A guest on a loudspeaker sends back what it plays; the canceller is on the guest's own machine, and off."""
+    show = call_show(loudspeaker=True, send_db=-90.0)
+    off = {c.id: "off" for c in show.controls() if c.id.endswith("gus/canceller")}
+    assert off and all(show.control(c).elsewhere for c in off)
+    devices = tuple(
+        d.evolve(controls=tuple(c.evolve(value=off.get(c.id, c.value)) for c in d.controls)) for d in show.devices
+    )
+    report, found, fix = fix_of(show.evolve(devices=devices), "own-voice-back", "ann")
+    assert fix is not None
+    assert (
+        fix.asked
+        and fix.title.startswith("Ask for it: ")
+        and all(show.control(c.control).elsewhere for c in fix.changes)
+    )
+    left = {f.key for f in Report(apply(report.show, fix.changes)).findings}
+    assert left.isdisjoint(f.key for f in found)
+
+
+def test_controls_of_the_rig_come_before_those_of_a_guest():
+    _, _, fix = fix_of(build([*TALK, "set desk 7-8 to aux 1 to 0"]), "own-voice-back", "gus")
+    assert fix is not None and not fix.asked and {c.control for c in fix.changes} == {
+        "desk/ch7/send/aux1", "desk/ch8/send/aux1"
+    }  # fmt: skip
+
+
+def test_music_in_a_call_is_cured_by_original_sound():
+    lines = [*TALK, "add player", "tune > player", "player left > desk 3", "set desk 3 to aux 1 to 0",
+             "Gus must hear Tune"]  # fmt: skip
+    _, _, fix = fix_of(build(lines), "voice-processing")
+    assert fix is not None and [(c.control, c.after) for c in fix.changes] == [("call/processing", "original sound")]
+
+
+def test_of_two_ways_the_later_one_is_closed():
+    """Ann hears the tune at once, and once more by a second way that takes far longer."""
+    lines = [*TALK, "add player", "tune > player", "player left > desk 3", "set desk 3 to aux 2 to 0",
+             "add delay 500 ms", "desk aux 3 > delay", "delay > desk 4", "set desk 3 to aux 3 to 0",
+             "set desk 4 to aux 2 to 0", "Ann must hear Tune"]  # fmt: skip
+    show = build(lines)
+    report, found, fix = fix_of(show, "doubled", "tune")
+    assert fix is not None
+    before = min(b.delay_ms for b in report.cues[None].view.bursts(show.listener("ann"), show.sound("tune")))
+    after = Report(apply(show, fix.changes)).cues[None].view.bursts(show.listener("ann"), show.sound("tune"))
+    assert [b.delay_ms for b in after] == pytest.approx([before]) and found
+
+
+def test_a_loop_is_broken_by_one_control_and_nothing_is_lost():
+    lines = [*TALK, "add delay 20 ms", "desk aux 3 > delay", "delay > desk 4", "set desk 4 to aux 3 to 10",
+             "set desk 1 to aux 3 to 0"]  # fmt: skip
+    report, found, fix = fix_of(build(lines), "loop")
+    assert fix is not None and len(fix.changes) == 1
+    again = Report(apply(report.show, fix.changes))
+    assert not [f for f in again.findings if f.id == "loop"] and found
+    assert again.count("fault") <= report.count("fault") - len(found)
+
+
+def test_a_finding_that_gets_graver_is_worse():
+    report = Report(build(TALK))
+    trial = WhatIf(report)
+    key = ("missing", None, None, "ann", "gus")
+    trial.before[key] = "caution"
+    assert trial.worse({key: "fault"}) == [key] and trial.worse({key: "caution"}) == []
+    assert trial.worse({("new",): "caution"}) == [("new",)] and trial.worse({("new",): "caution"}, ("caution",)) == []
