@@ -50,6 +50,12 @@ def two_cameras(first_ms: float, second_ms: float, step_ms: float = 1.0, most_ms
     return Show.checked(**{**show.fields(), "cues": made})
 
 
+def strains(show: Show) -> list[float]:
+    """Those of what is on air, the worst first."""
+    rows = [r for c in show.cues for r in leads(CueSolution(show, c.id)) if r.on_air]
+    return sorted((r.strain for r in rows), reverse=True)
+
+
 def strain(show: Show, only: str | None = None) -> float:
     rows = [r for c in show.cues if only in (None, c.id) for r in leads(CueSolution(show, c.id)) if r.on_air]
     return max(r.strain for r in rows)
@@ -103,11 +109,13 @@ def test_one_delay_for_all_cues_is_the_best_there_is(first_ms, second_ms, step_m
     show = two_cameras(first_ms, second_ms, step_ms, most_ms)
     plan = plan_sync(show)
     values = [n * step_ms for n in range(int(most_ms // step_ms) + 1)]
-    strains = {v: strain(setting(show, switcher__mic1__delay=v)) for v in values}
-    best = min(strains.values())
+    tried = {v: strains(setting(show, switcher__mic1__delay=v)) for v in values}
+    best = min(worst_first[0] for worst_first in tried.values())
     assert plan.strain == pytest.approx(best, abs=1e-4)
     taken = apply(show, plan.changes)
-    least = min(v for v, strained in strains.items() if strained <= best + 1e-6)
+    as_good = {v: found for v, found in tried.items() if found[0] <= best + 1e-6}
+    next_best = min(found[-1] for found in as_good.values())
+    least = min(v for v, found in as_good.items() if found[-1] <= next_best + 1e-6)
     assert taken.control("switcher/mic1/delay").value == pytest.approx(least)
 
 

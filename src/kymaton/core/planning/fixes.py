@@ -18,7 +18,14 @@ from kymaton.core.planning.sync_delays import plan_sync
 from kymaton.core.signal.control_search import Opening, Reach, closed_value
 from kymaton.core.units import SILENT
 
-ROLES = ("send", "input-sound", "mute", "fader", "setting", "processing")  # in the order in which a technician would try
+ROLES = (
+    "send",
+    "input-sound",
+    "mute",
+    "fader",
+    "setting",
+    "processing",
+)  # in the order in which a technician would try
 MAX_TRIES = 24
 MOST_SOLVED = 300  # cues in one search; chosen: a few seconds on a large show
 
