@@ -34,6 +34,7 @@ def parser() -> argparse.ArgumentParser:
     check = command("check", "shows:check", "findings; exit 1 when there are faults")
     hear = command("hear", "shows:hear", "arrivals at listeners")
     plan = command("plan", "shows:plan", "mix-minus proposal")
+    private = command("private", "privacy:private", "by how few presses something private gets out; exit 1 when it is")
     render = command("render", "shows:render", "write what a listener hears in a cue")
     lines = command("lines", "lines:lines", "the lines that make a show: to read, to compare, to keep")
     lines.add_argument("-o", "--out", type=Path, help="the text file to write (otherwise they are printed)")
@@ -49,7 +50,7 @@ def parser() -> argparse.ArgumentParser:
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, render):
         sub.add_argument("--listener", help="id of a listener", required=sub is render)
-    for sub in (check, hear, plan, render):
+    for sub in (check, hear, plan, private, render):
         sub.add_argument("--json", action="store_true", help="print JSON")
     plan.add_argument("--apply", action="store_true", help="write the show with the proposal applied")
     plan.add_argument("-o", "--out", type=Path, help="the file to write")

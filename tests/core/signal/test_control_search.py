@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show
-from kymaton.core.signal.control_search import Opening, closed_value, open_value
+from kymaton.core.signal.control_search import Opening, Reach, closed_value, open_value
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.units import SILENT
 from tests.shows import call_show
@@ -51,7 +51,7 @@ def test_no_smaller_set_of_controls_lets_the_sound_arrive(shut):
 @pytest.mark.parametrize(("roles", "devices"), [(("send",), ()), ((), ("desk",)), (("send",), ("desk",))])
 def test_only_the_controls_that_may_be_touched_are_opened(roles, devices):
     show = closed(SHOW, [c for c in CONTROLS if c.id in ("desk/ch2/send/aux2", "desk/ch2/mute")])
-    found = Opening(CueSolution(show, None), roles, devices).fewest("ann", "gus")
+    found = Opening(CueSolution(show, None), Reach(roles, devices)).fewest("ann", "gus")
     if roles:
         assert found is None  # the mute is no send
     else:

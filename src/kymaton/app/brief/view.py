@@ -20,6 +20,7 @@ from kymaton.app.brief.importing import ImportPanel
 from kymaton.app.brief.page import SidePage
 from kymaton.app.brief.people import PeoplePanel
 from kymaton.app.brief.plan import PlanTable
+from kymaton.app.brief.private import PrivatePanel
 from kymaton.app.brief.rules import RulesPanel
 from kymaton.app.brief.sounding import SoundingPanel
 from kymaton.app.brief.tables import CUES, LISTENERS, SOUNDS, SheetTable
@@ -81,6 +82,8 @@ class BriefView(StepView):
             )
         )
         tip = "Groups of microphones, what cameras show, how late a sound may be, who controls what"
+        tip_private = "By how few presses something private could get out, and how to make that impossible"
+        head.addWidget(button("Private", lambda: self.open_page(self.private), "quiet", tip_private))
         head.addWidget(button("Rules", lambda: self.open_page(self.rules), "quiet", tip))
         head.addWidget(
             button("Variants", lambda: self.open_page(self.variants), "quiet", "The same rig with a few things changed")
@@ -139,7 +142,8 @@ class BriefView(StepView):
         self.pages.addWidget(self.importing)
         self.variants, self.ways, self.cue = VariantPanel(document), WaysPanel(document), CuePanel(document)
         self.people, self.sounding, self.rules = PeoplePanel(document), SoundingPanel(document), RulesPanel(document)
-        for page in (self.people, self.sounding, self.rules, self.variants, self.ways, self.cue):
+        self.private = PrivatePanel(document)
+        for page in (self.people, self.sounding, self.rules, self.private, self.variants, self.ways, self.cue):
             page.closed.connect(lambda: self.pages.setCurrentIndex(0))
             self.pages.addWidget(page)
         layout.addWidget(self.pages, 1)

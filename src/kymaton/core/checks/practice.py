@@ -200,17 +200,3 @@ def stereo_in_mono_call(show: Show) -> Iterable[Finding]:
                         ports=(f"sound/{sound.id}", at), item=sound.name,
                         remedy="Send a mono mix that was made for it, or set the call to stereo where it has that.",
                     )  # fmt: skip
-
-
-def own_controls_behind(show: Show, passed: Iterable[tuple[str, tuple[str, ...]]]) -> tuple[str | None, list[str]]:
-    """The last borrowed device of a way, and the levels and mutes of one's own behind it.
-
-    `passed` are the devices of a way in order, each with the controls that it passes there.
-    """
-    last, behind = None, list[str]()
-    for device, controls in passed:
-        if show.device(device).owned == "borrowed":
-            last, behind = device, []
-        else:
-            behind += [c for c in controls if show.control(c).kind in ("level", "mute", "switch")]
-    return last, behind

@@ -7,8 +7,8 @@ import numpy as np
 
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.own_voice import effect
-from kymaton.core.checks.practice import own_controls_behind
 from kymaton.core.checks.registry import Finding, kind, worded
+from kymaton.core.model import Show
 from kymaton.core.signal.control_search import Opening
 from kymaton.core.signal.cue_solution import HEARD_DB, CueSolution
 from kymaton.core.signal.folding import reachable
@@ -108,7 +108,7 @@ def no_own_control(view: CueSolution) -> Iterable[Finding]:
         path = view.strongest_path(listener.id, sound.id) if listener.kind == "audience" else None
         if path is None:
             continue
-        feed, behind = own_controls_behind(view.show, _devices_on(view, path))
+        feed, behind = _own_controls_behind(view.show, _devices_on(view, path))
         if feed is not None and not behind:
             finding = Finding(
                 id="no-own-control",
@@ -124,6 +124,20 @@ def no_own_control(view: CueSolution) -> Iterable[Finding]:
                 remedy="Take the feed by an input of your own that can be turned down.",
             )
             yield worded(view, finding, _no_hand)
+
+
+def _own_controls_behind(show: Show, passed: Iterable[tuple[str, tuple[str, ...]]]) -> tuple[str | None, list[str]]:
+    """The last borrowed device of a way, and the levels and mutes of one's own behind it.
+
+    `passed` are the devices of a way in order, each with the controls that it passes there.
+    """
+    last, behind = None, list[str]()
+    for device, controls in passed:
+        if show.device(device).owned == "borrowed":
+            last, behind = device, []
+        else:
+            behind += [c for c in controls if show.control(c).kind in ("level", "mute", "switch")]
+    return last, behind
 
 
 def _devices_on(view: CueSolution, path: Path) -> Iterable[tuple[str, tuple[str, ...]]]:

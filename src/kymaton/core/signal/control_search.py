@@ -9,10 +9,10 @@ import heapq
 
 from msgspec import Struct
 
-from kymaton.core.model import Control, Value
+from kymaton.core.model import Control, ControlUse, Value
 from kymaton.core.signal.cue_solution import CueSolution
-from kymaton.core.signal.graph import control_gain_db
-from kymaton.core.units import SILENT
+from kymaton.core.signal.graph import choice_gain_db, control_gain_db
+from kymaton.core.units import SILENT, pan_gain_db
 
 
 def closed_value(control: Control) -> Value | None:
@@ -114,17 +114,23 @@ class Opening:
 
 def closed_controls(view: CueSolution, edge: int) -> list[str]:
     """Controls that silence an edge in this cue; empty when it is silent for another reason."""
+    return [use.control for use in closing_uses(view, edge)]
+
+
+def closing_uses(view: CueSolution, edge: int) -> list[ControlUse]:
+    """The uses of controls that silence an edge in this cue."""
     found = []
     for use in view.graph.edges[edge].uses:
-        if use.only_from:
+        acts = use.when is None or view.show.value(use.when.control, view.cue_id) == use.when.value
+        if use.only_from or not acts:
             continue
-        control = view.show.control(use.control)
-        value = view.show.value(use.control, view.cue_id)
+        control, value = view.show.control(use.control), view.show.value(use.control, view.cue_id)
         if use.gains is not None:
-            if str(value) not in use.gains:
-                found.append(control.id)
-        elif (use.when is None or view.show.value(use.when.control, view.cue_id) == use.when.value) and (
-            control_gain_db(control, value) == SILENT
-        ):
-            found.append(control.id)
+            shut = choice_gain_db(control, value, use.gains, view.cue.on_air if view.cue else None) == SILENT
+        elif use.side is not None:
+            shut = pan_gain_db(float(value), use.side) == SILENT
+        else:
+            shut = control_gain_db(control, value) == SILENT
+        if shut:
+            found.append(use)
     return found
