@@ -160,3 +160,16 @@ def test_the_second_output_of_a_switcher_gives_what_is_set():
     for said, missing in (("programme", False), ("clean", True), ("HDMI 1", True)):
         show = build([*rig, f"set switcher programme 2 takes to {said}"])
         assert (("missing", "tape", "ann") in ids(show)) is missing
+
+
+def test_one_stereo_output_goes_into_two_inputs_side_by_side():
+    lines = ["add laptop computer as Laptop", "add interface", "laptop usb 1 > interface playback 1-2", "add desk 4 in",
+             "add record mixer", "record mixer record out > desk 3-4", "add switcher"]  # fmt: skip
+    assert [c.channels for c in build(lines).cables] == [((1, 1),), ((2, 1),)] * 2
+    whole = build(["add record mixer", "add switcher", "record mixer record out > switcher mic 1"])
+    assert len(whole.cables) == 1 and whole.cables[0].channels == ()
+
+
+def test_a_computer_runs_several_calls_and_browsers():
+    names = [p.name for p in make_device("computer 2 calls 2 browsers", ()).programs]
+    assert names == ["Call", "Call 2", "Browser", "Browser 2", "Playback", "Encoder"]

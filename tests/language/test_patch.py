@@ -80,7 +80,7 @@ def test_a_connector_that_cannot_meet_is_refused_and_an_adapter_is_named():
     show = build(*BASE, "add camera", "add switcher", "add record mixer")
     with pytest.raises(ShowError, match="there is no lead for it"):
         read_patch(show, "camera > desk 1")
-    assert read_patch(show, "record mixer left > desk 1").needs == ("phono to TS",)
+    assert read_patch(show, "record mixer record out left > desk 1").needs == ("phono to TS",)
     assert read_patch(show, "camera > switcher").needs == ("HDMI",)
 
 

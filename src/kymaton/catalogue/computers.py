@@ -149,9 +149,15 @@ LINE_IN = "line in"
 
 
 def computer(
-    id: str, name: str = "Computer", usb: int = 2, calls: int = 1, battery_h: float = 0.0, call_channels: int = 1
+    id: str,
+    name: str = "Computer",
+    usb: int = 2,
+    calls: int = 1,
+    battery_h: float = 0.0,
+    call_channels: int = 1,
+    browsers: int = 1,
 ) -> Device:
-    """A computer on which calls, a browser, a playback and an encoder run, with `usb` devices for sound and picture.
+    """A computer on which calls, browsers, a playback and an encoder run, with `usb` devices for sound and picture.
 
     Each program has chosen its devices: where it plays, and (call, encoder) what it takes for microphone and camera.
     A call sends one channel, or two (`call_channels`).
@@ -162,7 +168,9 @@ def computer(
     boxes = tuple(f"USB {n}" for n in range(1, usb + 1))
     outputs = {"headphones": "headphones", "HDMI": "hdmi", **{b: f"usb{n}-out" for n, b in enumerate(boxes, 1)}}
     inputs = {b: f"usb{n}-in" for n, b in enumerate(boxes, 1)}
-    plays = {**{p: f"{p}-in" for p in every_call}, "browser": "web", "playback": "play"}
+    pages = {"browser": "web", **{f"browser{n}": f"web{n}" for n in range(2, browsers + 1)}}
+    names |= {p: p.replace("browser", "browser ").strip() for p in pages}
+    plays = {**{p: f"{p}-in" for p in every_call}, **pages, "playback": "play"}
     takes = {**{p: (f"{p}-out", call_channels) for p in every_call}, "encoder": ("stream", 2)}
     wait = typical(20.0, 10.0)
     controls = [
@@ -204,7 +212,8 @@ def computer(
     routes += [
         Route(source=f"{p}-in", target="hdmi", medium="picture", delay_ms=typical(30.0, 15.0)) for p in every_call
     ]
-    programs_are: dict[str, ProgramKind] = {"browser": "browser", "playback": "playback", "encoder": "encoder"}
+    programs_are: dict[str, ProgramKind] = {"playback": "playback", "encoder": "encoder"}
+    programs_are |= dict.fromkeys(pages, "browser")
     programs = tuple(
         Program(
             id=p,
@@ -213,12 +222,12 @@ def computer(
             chosen=({"loudspeaker": f"{id}/{p}/loudspeaker"} if p in plays else {})
             | ({u: f"{id}/{p}/{u}" for u in ("microphone", "camera")} if p in takes else {}),
         )
-        for p in (*every_call, "browser", "playback", "encoder")
+        for p in (*every_call, *pages, "playback", "encoder")
     )
     ports = (
         *(into(f"{p}-in", names[p], "network", picture=True) for p in every_call),
         into("line", "line in", "line", "3.5 mm stereo", 2, maximum_level=LINE_FULL_SCALE_DBU, plug_in_power="offered"),
-        into("web", "browser", "network"),
+        *(into(port, names[p], "network") for p, port in pages.items()),
         into("play", "playback", "usb"),
         *(into(f"usb{n}-in", f"USB {n}", "usb", "USB A", 2, picture=True) for n in range(1, usb + 1)),
         *(out(f"{p}-out", names[p], "network", channels=call_channels, picture=True) for p in every_call),

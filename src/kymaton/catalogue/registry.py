@@ -165,7 +165,7 @@ KINDS: tuple[Kind, ...] = (
         "computer",
         "calls, browser, playback and encoder on one",
         computers.computer,
-        "usb=usb call=calls calls=calls ch=call_channels",
+        "usb=usb call=calls calls=calls ch=call_channels browser=browsers browsers=browsers",
     ),
     _kind("laptop computer", "the same, on its battery", computers.computer, "usb=usb calls=calls", battery_h=3.0),
     _kind("tablet", "call, browser, playback and encoder", computers.tablet),

@@ -57,6 +57,10 @@ def drum_module(id: str, name: str = "Drum module") -> Device:
 def record_mixer(id: str, name: str = "Record mixer") -> Device:
     """A record player mixer: its record output does not follow the master level, nor that of the booth."""
     made = _stereo_source(id, name, "record-mixer", "record output", "phono", 10.0, 0.0)
+    play, left, _ = made.ports
+    record = left.evolve(id="record", name="record out", channels=2)
+    to_record = tuple(r.evolve(target="record", target_channel=r.source_channel) for r in made.routes)
+    made = made.evolve(ports=(play, record), routes=to_record)
     say, outs = name.lower(), (("master", "master", "XLR", 12.0), ("booth", "booth", "TRS 6.3 mm", 12.0))
     ports = tuple(out(o, t, "line", plug, 2, balanced=True, nominal_level=4.0) for o, t, plug, _ in outs)
     levels = tuple(level(f"{id}/{o}", f"{say} {t} level", "fader", 0.0) for o, t, _, _ in outs)

@@ -63,12 +63,14 @@ def _connect(show: Show, left: str, right: str, metres: float | None) -> Patch:
     source, target = find_ends(show, left, "out"), find_ends(show, right, "in")
     pairs = _pairs(show, source, target)
     needs = []
-    two_into_one = _two_into_one(show, pairs)
+    fans = _fans(show, pairs)
     for a, b in pairs:
         kind, length = _lead(show, a, b)
         side = _said_side(show, a, b, source.side, target.side) or _side(show, a, b, kind)
-        if two_into_one:
+        if fans == "in":
             side = ((1, pairs.index((a, b)) + 1),)
+        elif fans == "out":
+            side = ((pairs.index((a, b)) + 1, 1),)
         show = connect(show, a, b, kind, metres if metres is not None else length, side)
         if kind not in ("held", "air"):
             needs.append(kind)
@@ -111,12 +113,15 @@ def _pairs(show: Show, source: End, target: End) -> list[tuple[str, str]]:
     )
 
 
-def _two_into_one(show: Show, pairs: list[tuple[str, str]]) -> bool:
-    """Whether two outputs go into one stereo input: `desk aux 5-6 > recorder`, the first left and the second right."""
-    if len(pairs) != 2 or pairs[0][1] != pairs[1][1]:
-        return False
-    ends = [_port(show, end) for end in (pairs[0][0], pairs[1][0], pairs[0][1])]
-    return [p.channels for p in ends if p is not None] == [1, 1, 2]
+def _fans(show: Show, pairs: list[tuple[str, str]]) -> str:
+    """`in` where two outputs go into a stereo input, `out` where one goes into two: first the left, then the right."""
+    if len(pairs) != 2:
+        return ""
+    for way, (one, two) in (("in", (1, 0)), ("out", (0, 1))):
+        ends = [_port(show, end) for end in (pairs[0][one], pairs[0][two], pairs[1][two])]
+        if pairs[0][one] == pairs[1][one] and [p.channels for p in ends if p is not None] == [2, 1, 1]:
+            return way
+    return ""
 
 
 def _name(show: Show, owner: str, ports: tuple[str, ...]) -> str:

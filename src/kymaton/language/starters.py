@@ -198,7 +198,7 @@ STARTERS: tuple[Starter, ...] = (
         ("Records, playback, stereo", "Ada, voice, performer", "Audience", "Room", CARD),
         (
             *DESK_STREAM, "add record mixer", "add dynamic mic", "add desk 4 in 2 aux", "add loudspeakers",
-            "records > record mixer", "record mixer left > desk 3", "record mixer right > desk 4",
+            "records > record mixer", "record mixer record out > desk 3-4",
             "ada > dynamic mic", "dynamic mic > desk 1", "desk aux 1 > loudspeakers", "loudspeakers > room 3 m",
             "desk main > switcher mic 1", "set desk 1 gain to 54", "set desk 1 to main to 0",
             "set desk 3 to main to 0", "set desk 4 to main to 0", "set desk 1 to aux 1 to -6",
