@@ -23,8 +23,9 @@ def large_rig() -> Show:
     lines += [f"add dynamic mic as Mic {n}" for n in range(1, 33)]
     lines += [f"voice {n} > mic {n}" for n in range(1, 33)]
     lines += [f"mic {n} > box 1 {n}" for n in range(1, 33)]
-    lines += ["box 1 1-32 > desk 1-32", "box 1 1-32 > stream desk 1-32"]
-    lines += ["box 2 1-32 > desk 33-64"]
+    lines += ["box 1 1-32 > desk 1-32", "box 2 1-32 > stream desk 1-32"]
+    lines += [f"add isolator 1 ch as Split {n}" for n in range(1, 9)]
+    lines += [f"split {n} > desk {32 + n}" for n in range(1, 9)]
     for n in range(1, 9):
         lines += [f"add in-ear as In-ear {n}", f"desk aux {n} > in-ear {n}", f"in-ear {n} > player {n}"]
         lines += [f"add camera as Camera {n}"]
