@@ -103,7 +103,9 @@ def test_lines_tell_it_again():
     assert build(told) == show and not [line for line in told if line.startswith("exactly")]
 
 
-@pytest.mark.parametrize("line", ["in Talk: Zoe is silent", "in Talk: recall lamp", "in Talk: lamp sounds"])
+@pytest.mark.parametrize(
+    "line", ["in Talk: Zoe is silent", "in Talk: recall lamp", "in Talk: lamp sounds", "lamp to stage 3 m"]
+)
 def test_what_is_not_there_is_refused(line):
     with pytest.raises(ShowError, match="called"):
         read_any(build(RIG), line)

@@ -229,7 +229,13 @@ class Document(QObject):
     def _examine(self) -> None:
         """Look at all cues, on another thread, once the interface has drawn what it has."""
         show = self.show
-        Job(lambda job: Report(show), partial(self._examined, show), self.message.emit).begin()
+
+        def work(job: Job) -> Report:
+            report = Report(show)
+            report.cards_of_variants  # noqa: B018  # worked out here, so that nobody waits for it at the window
+            return report
+
+        Job(work, partial(self._examined, show), self.message.emit).begin()
 
     def _examined(self, show: Show, report: Report) -> None:
         if show is self.show:

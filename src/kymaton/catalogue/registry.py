@@ -95,6 +95,7 @@ def _usb_desk(id: str, name: str, inputs: int = 16, aux: int = 6, returns: int =
     return desk(id, name, inputs, aux, tracks=inputs, returns=returns)
 
 
+IN_A_CALL = "guests=guests guest=guests ms=delay_ms loudspeaker=loudspeakers loudspeakers=loudspeakers"
 KINDS: tuple[Kind, ...] = (
     _microphone("dynamic mic", "for voices close by", 2.0),
     _microphone("condenser mic", "needs phantom power", 20.0, True),
@@ -151,13 +152,13 @@ KINDS: tuple[Kind, ...] = (
         "call",
         "a call with remote guests, some on a loudspeaker",
         _guests,
-        "guests=guests guest=guests ms=delay_ms loudspeaker=loudspeakers loudspeakers=loudspeakers",
+        IN_A_CALL,
     ),
     _kind(
         "stereo call",
         "a call that carries two channels",
         _guests,
-        "guests=guests guest=guests ms=delay_ms loudspeaker=loudspeakers loudspeakers=loudspeakers",
+        IN_A_CALL,
         stereo=True,
     ),
     _kind("call computer", "runs a call", calls.call_computer),

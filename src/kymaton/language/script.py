@@ -279,8 +279,7 @@ def _apart(show: Show, line: str) -> Patch:
         said = name.strip().removeprefix("the ")
         if any(said.lower() == d.name.lower() for d in show.devices):
             raise ShowError(f"{said} is a device; a distance is said between places. Put it in one of them.")
-        show, id = place_called(show, said)
-        ids.append(id)
+        ids.append(_named(show.places, said, "place"))
     return Patch(put_apart(show, ids[0], ids[1], float(match[3])), f"{match[1]} is {match[3]} m from {match[2]}")
 
 

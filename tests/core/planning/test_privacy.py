@@ -101,7 +101,7 @@ def test_what_is_out_already_and_what_one_press_away_is_told_in_a_sentence():
 
 def test_a_lead_that_carries_the_private_sound_alone_makes_it_impossible():
     show = build([*RIG, "set desk 2 fader to 0"])
-    assert breaks(show, "quill") == ["mic-2-out-to-desk-in2"] or "mic-2-out-to-desk-in2" in breaks(show, "quill")
+    assert set(breaks(show, "quill")) == {"sound-quill-to-mic-2-capsule", "mic-2-out-to-desk-in2"}
     pulled = show.evolve(cables=tuple(c for c in show.cables if c.id not in breaks(show, "quill")[:1]))
     assert not list(mistakes(CueSolution(pulled, None))) and CueSolution(pulled, None).level(
         show.listener("audience"), show.sound("ann")

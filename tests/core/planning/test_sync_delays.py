@@ -157,16 +157,22 @@ def test_a_faster_camera_is_delayed_by_whole_frames_where_something_can():
     assert setting_text(show, show.control("frame-delay/delay"), 80.0) == "2 frames"
 
 
-@pytest.mark.parametrize(("wished_ms", "most_ms"), [(None, 20.0), (35.0, 35.0), (400.0, None)])
-def test_a_monitor_is_not_made_late(wished_ms, most_ms):
-    """One delay acts on the recording and on what Ann hears of herself: late by 20 ms at most, or by her wish."""
-    show = two_cameras(100.0, 100.0)
+def delayed_before_the_switcher(camera_ms: float) -> Show:
+    """One delay, in front of the switcher, from which an ear may be fed as well."""
+    show = two_cameras(camera_ms, camera_ms)
     switcher = show.device("switcher")
     fixed = tuple(c.evolve(maximum=0.0) if c.kind == "delay" else c for c in switcher.controls)
     show = devices.put_device(show, switcher.evolve(controls=fixed))
     for line in ("add in-ear", "add delay", "disconnect desk main", "desk main > delay"):
         show = read_command(show, line).show
     show = cables.connect(show, "delay/out", "switcher/mic1", "lead", channels=((1, 1),))
+    return show
+
+
+@pytest.mark.parametrize(("wished_ms", "most_ms"), [(None, 20.0), (35.0, 35.0), (400.0, None)])
+def test_a_monitor_is_not_made_late(wished_ms, most_ms):
+    """One delay acts on the recording and on what Ann hears of herself: late by 20 ms at most, or by her wish."""
+    show = delayed_before_the_switcher(100.0)
     ear = Listener(id="ann", name="Ann", kind="performer")
     show = Show.checked(**{**show.fields(), "listeners": (*show.listeners, ear)})
     show = read_command(cables.connect(show, "delay/out", "in-ear/in", "lead", channels=((2, 1),)), "in-ear > ann").show
@@ -279,13 +285,7 @@ def test_a_sound_that_nothing_delays_does_not_keep_another_one_early():
 
 def test_the_limit_of_a_monitor_is_named_where_it_binds():
     """What Ann hears of herself goes by the same delay as the recording."""
-    show = two_cameras(240.0, 240.0)
-    switcher = show.device("switcher")
-    fixed = tuple(c.evolve(maximum=0.0) if c.kind == "delay" else c for c in switcher.controls)
-    show = devices.put_device(show, switcher.evolve(controls=fixed))
-    for line in ("add in-ear", "add delay", "disconnect desk main", "desk main > delay"):
-        show = read_command(show, line).show
-    show = cables.connect(show, "delay/out", "switcher/mic1", "lead", channels=((1, 1),))
+    show = delayed_before_the_switcher(240.0)
     ear = Listener(id="cleo", name="Cleo", kind="performer")
     show = Show.checked(**{**show.fields(), "listeners": (*show.listeners, ear)})
     by_ear = cables.connect(show, "delay/out", "in-ear/in", "lead", channels=((2, 1),))
