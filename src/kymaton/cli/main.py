@@ -4,7 +4,6 @@ import contextlib
 import importlib
 import io
 import os
-import signal
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -12,6 +11,7 @@ from types import SimpleNamespace
 from typing import Any
 
 from kymaton.cli.common import Usage
+from kymaton.cli.ending import heed_signals
 from kymaton.core.errors import KymatonError
 
 STOPPED, MISTAKE, PIPE_CLOSED = 130, 3, 141  # 128 and the number of the signal, as shells tell it
@@ -25,9 +25,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     for stream in (sys.stdout, sys.stderr):
         if isinstance(stream, io.TextIOWrapper):
             stream.reconfigure(errors="replace")  # a locale without the signs must not end it
-    for number in (signal.SIGTERM, signal.SIGHUP):
-        with contextlib.suppress(ValueError):  # not the main thread
-            signal.signal(number, _end)
+    heed_signals()
     try:
         options = _asked(sys.argv[1:] if arguments is None else arguments)
         module, _, name = options.run.partition(":")
@@ -70,11 +68,6 @@ def _said(text: str, code: int) -> int:
     with contextlib.suppress(OSError, AttributeError):
         print(f"kymaton: {line}", file=sys.stderr)
     return code
-
-
-def _end(number: int, frame: object) -> None:
-    """End as at Ctrl+C: what was begun is taken away again."""
-    raise SystemExit(128 + number)
 
 
 def _discard_output() -> None:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from contextlib import contextmanager
 
+from kymaton.cli.ending import end_if_asked
 from kymaton.core.errors import Progress
 
 SHOWN_AFTER_S = 2.0
@@ -18,6 +19,7 @@ def shown(what: str) -> Iterator[Progress]:
     ) as bar:
 
         def report(part: float) -> bool:
+            end_if_asked()
             bar.update(max(0.0, 100 * part - bar.n))
             return True
 
