@@ -109,8 +109,8 @@ def test_calls_at_the_same_time_have_a_process_each(tmp_path):
 @pytest.mark.parametrize(("sent", "code"), [(signal.SIGKILL, -9), (signal.SIGTERM, 143), (signal.SIGINT, 130)])
 def test_when_the_one_that_called_is_gone_the_work_stops_and_leaves_nothing(tmp_path, sent, code):
     program = (
-        "import signal, sys\nfrom pathlib import Path\nfrom kymaton.cli.main import _end\n"
-        "from kymaton.media.apart import apart\nsignal.signal(signal.SIGTERM, _end)\n"
+        "import sys\nfrom pathlib import Path\nfrom kymaton.cli.ending import heed_signals\n"
+        "from kymaton.media.apart import apart\nheed_signals()\n"
         f"try:\n    apart('{HERE}:work_on', Path(sys.argv[1]))\nexcept KeyboardInterrupt:\n    sys.exit(130)\n"
     )
     caller = subprocess.Popen([sys.executable, "-c", program, str(tmp_path / "a.mkv")], preexec_fn=heeding)
