@@ -26,7 +26,7 @@ LONGEST = (
     "test_fit.py",
     "test_files.py",
     "test_recordings.py",
-    "test_mix_minus.py",
+    "test_planner.py",
 )
 
 

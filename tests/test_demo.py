@@ -10,7 +10,7 @@ import soundfile
 from kymaton.core.checks import Finding
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
-from kymaton.core.planning.mix_minus import propose
+from kymaton.core.planning.planner import propose
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.media.audition import RATE_HZ, make_audition
 from kymaton.store.showfile import read_show, show_bytes

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QPushButton
 from kymaton.app.widgets.route_strip import routes_of
 from kymaton.core.checks.report import Report
 from kymaton.core.errors import Stopped
-from kymaton.core.planning.mix_minus import propose
+from kymaton.core.planning.planner import propose
 from kymaton.media import jobs
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY
@@ -128,17 +128,17 @@ def test_a_fix_cures_at_once_and_undo_brings_it_back(window, qtbot):
 
 
 def test_the_proposal_is_applied_line_by_line_saved_and_the_same_when_opened_again(window, qtbot, tmp_path):
-    press(window, qtbot, "Propose mix-minus sends")
+    press(window, qtbot, "Propose settings")
     view = window.hearing.proposal
-    qtbot.waitUntil(lambda: view.proposal is not None and view.title.text().startswith("Proposed: 3"))
-    for left in (2, 1, 0):
+    qtbot.waitUntil(lambda: view.proposal is not None and view.title.text().startswith("Proposed: 6"))
+    for left in (5, 4, 3, 2, 1, 0):
         qtbot.waitUntil(lambda: any(b.text() == "Apply" and b.isVisible() for b in view.findChildren(QPushButton)))
         apply_one = next(b for b in view.findChildren(QPushButton) if b.text() == "Apply" and b.isVisible())
         qtbot.mouseClick(apply_one, Qt.MouseButton.LeftButton)
-        wanted = f"Proposed: {left} change" if left else "The sends are as the plan wants"
+        wanted = f"Proposed: {left} change" if left else "Nothing that can be set is wrong"
         qtbot.waitUntil(lambda wanted=wanted: view.title.text().startswith(wanted))
     expected = propose(Report(read_show(DEMO)))
-    assert window.document.stack.count() == 3
+    assert window.document.stack.count() == 6
     assert {c.control: window.document.show.value(c.control, c.cue) for c in expected.changes} == {
         c.control: c.after for c in expected.changes
     }

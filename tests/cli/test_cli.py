@@ -78,6 +78,9 @@ def test_plan_writes_a_show_that_can_be_rendered(capsys, tmp_path):
         (None, "desk/ch9/send/aux1", -22.0, -90.0),
         (None, "desk/ch10/send/aux1", -22.0, -90.0),
         (None, "desk/ch8/send/aux3", -90.0, 0.0),
+        (None, "desk/ch13/mute", False, True),
+        (None, "switcher/hdmi2/sound", "on", "off"),
+        ("song", "desk/ch7/fader", -10.0, -90.0),
     }
     assert read_show(out).value("desk/ch9/send/aux1", None) == -90.0
     wav = tmp_path / "ilse.wav"

@@ -34,8 +34,8 @@ def test_hear_tells_each_delay_once(capsys):
 
 def test_plan_tells_what_was_and_why(capsys):
     said = lines(capsys, "plan", DEMO)
-    assert said[0] == "Pull down desk 9 to aux 1 (was \u221222 dB), all cues: Ilse hears their own voice 232 ms late"
-    assert said[-1] == "3 changes, 20 findings vanish."
+    assert said[0] == "Pull down desk 9 to aux 1 (was \u221222 dB), all cues: Ilse and Nadir hear themselves"
+    assert said[-1] == "6 changes, 50 findings vanish."
     assert lines(capsys, "plan", HEALTHY) == ["0 changes, 0 findings vanish."]
 
 

@@ -17,7 +17,7 @@ from kymaton.cli import json_output
 from kymaton.core.checks.report import Report
 from kymaton.core.errors import KymatonError
 from kymaton.core.planning.fixes import find_fix
-from kymaton.core.planning.mix_minus import propose
+from kymaton.core.planning.planner import propose
 from kymaton.core.planning.sync_delays import plan_sync
 from kymaton.store.showfile import parse_show, show_bytes
 from tests.shows import DEMO, HEALTHY, call_show, one_talker

@@ -48,7 +48,7 @@ def make_actions(window: "Window") -> dict[str, QAction]:
     put("redo", document.stack.createRedoAction(window, "Redo"), "Ctrl+Shift+Z", "Ctrl+Y")
     action("find", "Find anything", lambda: window.finder.popup(), "Ctrl+K")
     action("listen", "Listen", window.listen, "Ctrl+L")
-    action("propose", "Propose mix-minus sends", window.propose, "Ctrl+M")
+    action("propose", "Propose settings", window.propose, "Ctrl+M")
     action("patch", "Patch by typing", lambda: window.go("path"), "Ctrl+P")
     action("measure", "Measure a recording", lambda: window.go_sync("recordings"))
     action("by-eye", "Look at a recording frame by frame", lambda: window.go_sync("by eye"))

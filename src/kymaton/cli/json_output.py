@@ -11,7 +11,7 @@ from kymaton.core.measuring.align import Alignment
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
 from kymaton.core.model import Alternative, Show, ShowError
 from kymaton.core.planning.fixes import Fix, all_fixes
-from kymaton.core.planning.mix_minus import Proposal
+from kymaton.core.planning.planner import Proposal
 from kymaton.core.planning.sync_delays import SyncPlan, setting_text
 from kymaton.core.signal.av_offset import AVOffset
 from kymaton.core.signal.cue_solution import CueSolution
@@ -115,7 +115,14 @@ def plan_json(proposal: Proposal) -> Json:
     return {
         "changes": changes_json(proposal.changes),
         "impossible": [
-            {"cue": x.cue, "sentence": x.sentence, "buses_missing": x.buses_missing} for x in proposal.impossible
+            {
+                "cue": x.cue,
+                "sentence": x.sentence,
+                "buses_missing": x.buses_missing,
+                "collides": list(x.collides),
+                "ways_out": [way.sentence for way in x.ways],
+            }
+            for x in proposal.impossible
         ],
         "cures": len(proposal.cured),
         "bounded": proposal.bounded,

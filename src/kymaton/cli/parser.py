@@ -33,7 +33,7 @@ def parser() -> argparse.ArgumentParser:
     command("demo", "window:demo", "open the window on the demo show", show=False)
     check = command("check", "shows:check", "findings; exit 1 when there are faults")
     hear = command("hear", "shows:hear", "arrivals at listeners")
-    plan = command("plan", "shows:plan", "mix-minus proposal")
+    plan = command("plan", "shows:plan", "the fewest settings that end all faults, and ways out where none do")
     private = command("private", "privacy:private", "by how few presses something private gets out; exit 1 when it is")
     render = command("render", "shows:render", "write what a listener hears in a cue")
     lines = command("lines", "lines:lines", "the lines that make a show: to read, to compare, to keep")

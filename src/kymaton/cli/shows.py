@@ -12,9 +12,9 @@ from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
 from kymaton.core.model import Show, ShowError
 from kymaton.core.planning.fixes import all_fixes
-from kymaton.core.planning.mix_minus import propose
+from kymaton.core.planning.planner import propose
 from kymaton.core.signal.cue_solution import CueSolution
-from kymaton.core.words import counted
+from kymaton.core.words import counted, lowered
 from kymaton.language.alternatives import found_in
 from kymaton.store.showfile import read_show, write_show
 from kymaton.store.showfile import schema as show_schema
@@ -103,6 +103,8 @@ def plan(options: argparse.Namespace) -> int:
     for problem in proposal.impossible:
         where = show.cue(problem.cue).name if problem.cue else "All cues"
         print(f"Not possible, {where}: {problem.sentence}.")
+        for way in problem.ways:
+            print(f"  A way out: {lowered(way.sentence)}.")
     for remark in proposal.remarks:
         print(remark)
     vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")

@@ -4,7 +4,7 @@ import pytest
 
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
-from kymaton.core.planning.fixes import WhatIf, find_fix
+from kymaton.core.planning.fixes import find_fix
 from kymaton.language.script import build
 from tests.shows import call_show
 
@@ -97,10 +97,17 @@ def test_a_loop_is_broken_by_one_control_and_nothing_is_lost():
     assert again.count("fault") <= report.count("fault") - len(found)
 
 
-def test_a_finding_that_gets_graver_is_worse():
-    report = Report(build(TALK))
-    trial = WhatIf(report)
-    key = ("missing", None, None, "ann", "gus")
-    trial.before[key] = "caution"
-    assert trial.worse({key: "fault"}) == [key] and trial.worse({key: "caution"}) == []
-    assert trial.worse({("new",): "caution"}) == [("new",)] and trial.worse({("new",): "caution"}, ("caution",)) == []
+def test_what_comes_to_light_is_cured_with_it_and_named():
+    """Gus's own loud voice covers what he hears of Quill; without it he would hear her."""
+    lines = [*TALK, "Quill, talkback", "add dynamic mic", "quill > dynamic mic 2 0.1 m", "dynamic mic 2 > desk 2",
+             "set desk 2 gain to 40", "set desk 2 to aux 1 to -33", "set desk 1 to aux 1 to -33",
+             "set desk 7-8 to aux 1 to 10", "Gus must not hear Quill"]  # fmt: skip
+    show = build(lines)
+    report, found, fix = fix_of(show, "own-voice-back", "gus")
+    assert fix is not None and found
+    assert [(f.id, f.listener, f.sound) for f in fix.uncovers] == [("leak", "gus", "quill")]
+    assert fix.uncovers[0].key not in {f.key for f in report.findings}
+    alone = [c for c in fix.changes if "ch2" not in c.control]
+    assert 0 < len(alone) < len(fix.changes)
+    assert fix.uncovers[0].key in {f.key for f in Report(apply(show, alone)).findings}
+    assert "leak" not in {f.id for f in Report(apply(show, fix.changes)).findings}

@@ -1,9 +1,10 @@
-"""The mix-minus proposal as a readable difference: applied together or line by line."""
+"""What the planner proposes, as a readable difference: applied together or line by line; and ways out."""
 
+from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME
@@ -13,8 +14,10 @@ from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change
 from kymaton.core.model import Show
 from kymaton.core.planning.fixes import describe, value_text
-from kymaton.core.planning.mix_minus import Proposal, propose
-from kymaton.core.words import counted
+from kymaton.core.planning.planner import Proposal, propose
+from kymaton.core.planning.search import MOST_SOLVED
+from kymaton.core.planning.ways_out import Way
+from kymaton.core.words import counted, lowered
 
 
 class ProposalView(QWidget):
@@ -27,6 +30,7 @@ class ProposalView(QWidget):
         self.document = document
         self.proposal: Proposal | None = None
         self.made_for: Show | None = None
+        self.job: Job | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -37,6 +41,9 @@ class ProposalView(QWidget):
         head.addWidget(self.note, 1)
         self.apply_all = button("Apply all", self._apply_all, "main")
         head.addWidget(self.apply_all)
+        self.stop_button = button("Stop", self.stop, "", "Stop looking; nothing is changed")
+        self.stop_button.hide()
+        head.addWidget(self.stop_button)
         head.addWidget(button("Close", self.closed.emit, "quiet", "Back to the lanes (Esc)"))
         layout.addLayout(head)
         area = QScrollArea()
@@ -59,13 +66,33 @@ class ProposalView(QWidget):
     def work_out(self) -> None:
         """Start (again) to look for a proposal."""
         document, show = self.document, self.document.show
-        self.title.setText("Working out the sends")
+        self.stop()
+        self.title.setText("Working out what to set")
         self.note.setText("")
-        self.apply_all.setEnabled(False)
+        self.apply_all.hide()
+        self.stop_button.show()
         report = document.report
-        Job(lambda job: propose(report or Report(show)), partial(self._found, show), self.title.setText).begin()
+        ended = partial(self._ended, "Stopped: nothing is proposed.")
+        self.job = Job(
+            lambda job: propose(report or Report(show), MOST_SOLVED, lambda: job.report(0.0)),
+            partial(self._found, show),
+            self._ended,
+            ended,
+        )
+        self.job.begin()
+
+    def stop(self) -> None:
+        """End the search, if one goes on."""
+        if self.job is not None:
+            self.job.stop()
+
+    def _ended(self, text: str) -> None:
+        self.job = None
+        self.stop_button.hide()
+        self.title.setText(text)
 
     def _found(self, show: Show, proposal: Proposal) -> None:
+        self._ended("")
         if show is self.document.show:
             self.proposal, self.made_for = proposal, show
             self._show()
@@ -73,38 +100,51 @@ class ProposalView(QWidget):
     def _show(self) -> None:
         empty(self.grid)
         show, proposal = self.document.show, self.proposal
+        self.apply_all.hide()
         if proposal is None or self.made_for is not show:  # another show was opened: nothing of this one is its
-            self.apply_all.setEnabled(False)
             return
         many = len(proposal.changes)
-        self.title.setText(
-            f"Proposed: {many} change{'' if many == 1 else 's'} of sends" if many else "The sends are as the plan wants"
-        )
+        nothing = "Nothing that can be set is wrong" if not proposal.impossible else "No setting does it"
+        self.title.setText(f"Proposed: {counted(many, 'change')}" if many else nothing)
         vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
-        self.note.setText(f"{vanish}, no wish that held is broken" if many else "")
-        self.apply_all.setEnabled(many > 0)
+        self.note.setText(f"{vanish}, and nothing gets worse in any cue or variant" if many else "")
         self.apply_all.setVisible(many > 0)
         row = 0
         for change in proposal.changes:
             control = show.control(change.control)
-            self.grid.addWidget(label(describe(show, change), "strong"), row, 0)
+            self.grid.addWidget(label(describe(show, change), "strong", wrap=True), row, 0)
             before, after = value_text(control, change.before), value_text(control, change.after)
             self.grid.addWidget(label(f"{before} to {after}", "figures"), row, 1)
             self.grid.addWidget(label(show.cue(change.cue).name if change.cue else "all cues", "soft"), row, 2)
             self.grid.addWidget(label(change.why, "soft", wrap=True), row, 3)
-            apply_one = button("Apply", partial(self._apply, (change,)), "quiet")
-            apply_one.setAccessibleName(f"Apply: {describe(show, change)}")
-            self.grid.addWidget(apply_one, row, 4)
+            self.grid.addWidget(
+                self._button(f"Apply: {describe(show, change)}", partial(self._apply, (change,))), row, 4
+            )
             row += 1
         for problem in proposal.impossible:
             where = show.cue(problem.cue).name if problem.cue else "All cues"
             self.grid.addWidget(label(f"Not possible, {where}: {problem.sentence}.", "soft", wrap=True), row, 0, 1, 5)
             row += 1
+            for way in problem.ways:
+                self.grid.addWidget(label(f"A way out: {lowered(way.sentence)}", "strong", wrap=True), row, 0, 1, 4)
+                do = self._button(f"Apply: {lowered(way.sentence)}", partial(self._take_way, way))
+                self.grid.addWidget(do, row, 4)
+                row += 1
         for remark in proposal.remarks:
             self.grid.addWidget(label(remark, "soft", wrap=True), row, 0, 1, 5)
             row += 1
         self.grid.setRowStretch(row, 1)
-        self.grid.setColumnStretch(3, 1)
+        self.grid.setColumnStretch(0, 2)
+        self.grid.setColumnStretch(3, 3)
+
+    def _button(self, name: str, act: Callable[[], object]) -> QPushButton:
+        made = button("Apply", act, "quiet")
+        made.setAccessibleName(name)
+        return made
+
+    def _take_way(self, way: Way) -> None:
+        if self.made_for is self.document.show:  # else it is being worked out anew
+            self.document.edit(way.show, lowered(way.sentence))
 
     def _apply_all(self) -> None:
         if self.proposal is not None:
@@ -113,5 +153,5 @@ class ProposalView(QWidget):
     def _apply(self, changes: tuple[Change, ...]) -> None:
         if self.made_for is not self.document.show:
             return  # it is being worked out anew
-        text = describe(self.document.show, changes[0]) if len(changes) == 1 else "apply the proposed sends"
+        text = describe(self.document.show, changes[0]) if len(changes) == 1 else "apply what is proposed"
         self.document.apply(changes, text[:1].lower() + text[1:])

@@ -43,7 +43,9 @@ class HearingView(StepView):
         self.about = Aside()
         head.addSpacing(8)
         head.addWidget(self.about, 1)
-        self.propose = button("Propose mix-minus sends", self.show_proposal, "", "Which sends to open and close")
+        self.propose = button(
+            "Propose settings", self.show_proposal, "", "The fewest changes that end all faults: mix-minus and more"
+        )
         head.addWidget(self.propose)
         layout.addLayout(head)
         self.table = HearingTable(document)

@@ -110,7 +110,7 @@ def wanted(view: CueSolution) -> Iterator[tuple[Listener, Sound, Severity]]:
                 yield listener, sound, "caution" if told == "may sound" else grave
 
 
-@kind("missing", rank=60, form="missing", cure="open", by_sends=True, watched=True, together=_not_heard)
+@kind("missing", rank=60, form="missing", cure="open", watched=True, together=_not_heard)
 def missing(view: CueSolution) -> Iterable[Finding]:
     """Sounds that must be heard and are not: no way, or more than MISSING_DB under the loudest there."""
     for listener, sound, severity in wanted(view):
@@ -215,7 +215,7 @@ def too_late(view: CueSolution) -> Iterable[Finding]:
             yield worded(view, finding, _late)
 
 
-@kind("private-reaches-audience", rank=40, form="leaks", cure="close", by_sends=True, watched=True, together=_private)
+@kind("private-reaches-audience", rank=40, form="leaks", cure="close", watched=True, together=_private)
 def private(view: CueSolution) -> Iterable[Finding]:
     """Private sounds that reach the audience or a recording."""
     for listener, sound in view.arriving:
@@ -292,7 +292,7 @@ def _left_open_since(view: CueSolution, listener: Listener, sound: Sound) -> str
     return f" {_since(view, standing, left)}" if standing else ""
 
 
-@kind("leak", rank=41, form="leaks", cure="close", by_sends=True, watched=True, together=_leaks)
+@kind("leak", rank=41, form="leaks", cure="close", watched=True, together=_leaks)
 def leak(view: CueSolution) -> Iterable[Finding]:
     """Sounds that must not be heard and are, above the level below which a listener does not notice."""
     for listener, sound in view.arriving:

@@ -86,7 +86,6 @@ def by_microphone_group(view: CueSolution, listener: Listener, sound: Sound, del
     form="twice",
     gathered="each other",
     cure="close one",
-    by_sends=True,
     watched=True,
     together=_together,
 )

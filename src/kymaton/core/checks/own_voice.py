@@ -55,9 +55,7 @@ def _needed(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"only an echo canceller keeps {who} from an echo")
 
 
-@kind(
-    "own-voice-back", rank=20, form="own", gathered="all", cure="close", by_sends=True, watched=True, together=_together
-)
+@kind("own-voice-back", rank=20, form="own", gathered="all", cure="close", watched=True, together=_together)
 def own_voice_back(view: CueSolution) -> Iterable[Finding]:
     """Talkers to whom their own voice comes back, judged by delay and level (ITU-T G.107)."""
     for listener, sound in view.arriving:

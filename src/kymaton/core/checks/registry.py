@@ -54,8 +54,8 @@ class Kind(Struct, frozen=True):
     `rank` is its place among findings of equal severity: what hurts from 0, what everyone hears from 20, what must
     not get out from 40, what is missed from 60, what disturbs from 80, what may go wrong from 100. `form` is the
     shape of a table's cell that has it. `gathered` says which findings share a card: of each listener those about the
-    same sounds, also of those who hear `each other`, or `all`. `cure` is what may cure it, and `by_sends` whether the
-    mix-minus planner tries to. A fix may bring no finding of a kind that is `watched`.
+    same sounds, also of those who hear `each other`, or `all`. `cure` is what may cure it. A fix may bring no
+    finding of a kind that is `watched`.
     """
 
     id: str
@@ -65,7 +65,6 @@ class Kind(Struct, frozen=True):
     form: str = ""
     gathered: Gathering = "sounds"
     cure: Cure = ""
-    by_sends: bool = False
     watched: bool = False
 
 

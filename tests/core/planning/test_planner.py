@@ -1,16 +1,15 @@
 """Mix-minus proposals: they cure, they break nothing, they say when they cannot."""
 
-import networkx as nx
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kymaton import catalogue as kit
 from kymaton.core.checks.report import Report
-from kymaton.core.edits.controls import Change, apply
+from kymaton.core.edits.controls import apply
 from kymaton.core.model import Cable, Cue, Show, Want, Wish
-from kymaton.core.planning.fixes import Effort, WhatIf, all_fixes, find_fix
-from kymaton.core.planning.mix_minus import fewest_colours, propose
+from kymaton.core.planning.fixes import all_fixes, find_fix
+from kymaton.core.planning.planner import propose
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY, call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
 
@@ -28,9 +27,12 @@ def test_the_demo_proposal_ends_every_echo_and_breaks_no_wish():
     assert faults(after) < faults(before)
     assert not [f for f in after.findings if f.id == "own-voice-back" and f.severity == "fault"]
     assert not [f for f in after.findings if f.id == "doubled" and f.listener in ("ilse", "nadir")]
-    assert {c.control for c in proposal.changes} == {
-        "desk/ch9/send/aux1", "desk/ch10/send/aux1", "desk/ch8/send/aux3",
+    assert {(c.cue, c.control) for c in proposal.changes} == {
+        (None, "desk/ch9/send/aux1"), (None, "desk/ch10/send/aux1"), (None, "desk/ch8/send/aux3"),
+        (None, "switcher/hdmi2/sound"), (None, "desk/ch13/mute"), ("song", "desk/ch7/fader"),
     }  # fmt: skip
+    left = {f.id for f in after.findings if f.severity == "fault"}
+    assert left == {"line-into-mic", "sound-early"} and not proposal.impossible
     assert {f.key for f in proposal.cured if f.severity == "fault"} == faults(before) - faults(after)
 
 
@@ -47,15 +49,11 @@ def test_a_search_that_was_ended_says_so_and_calls_nothing_impossible(most):
     assert not whole.bounded and whole.remarks == ()
 
 
-def test_a_setting_is_given_up_at_the_first_cue_that_speaks_against_it():
-    """Muting the call cures the echo and takes the guests away everywhere: of seven cues one or two are solved."""
-    report = Report(read_show(DEMO))
-    effort = Effort(100)
-    trial = WhatIf(report, effort)
-    echo = next(f for f in report.findings if f.id == "own-voice-back" and f.listener == "ilse")
-    changes = [Change(None, c, report.show.control(c).value, True, "") for c in ("desk/ch9/mute", "desk/ch10/mute")]
-    assert trial.cured(changes, {echo.key}, echo.cue) is None
-    assert 100 - effort.left <= 2 < len(report.show.cues)
+def test_variants_of_the_rig_do_not_get_worse():
+    """Without the spare microphone, Ann is heard by the send alone that would be closed for the echo."""
+    plain = call_show()
+    proposal = propose(Report(plain))
+    assert [c.control for c in proposal.changes] == ["desk/ch2/send/aux1"]
 
 
 def test_a_healthy_show_needs_no_change():
@@ -63,7 +61,7 @@ def test_a_healthy_show_needs_no_change():
     assert proposal.changes == () and proposal.impossible == ()
 
 
-@given(st.lists(st.booleans(), min_size=3, max_size=3))
+@given(st.lists(st.booleans(), min_size=6, max_size=6))
 @settings(deadline=None, max_examples=8)
 def test_any_part_of_the_proposal_may_be_applied_alone(chosen):
     before = Report(read_show(DEMO))
@@ -115,14 +113,71 @@ def two_guests_by_phone() -> Show:
     )
 
 
-def test_listeners_who_collide_on_one_bus_are_named_with_the_buses_missing():
+def test_listeners_who_collide_on_one_bus_are_told_with_a_free_bus_that_does_it():
     proposal = propose(Report(two_guests_by_phone()))
-    assert proposal.changes == ()
-    assert {x.buses_missing for x in proposal.impossible} == {1}
-    assert (
-        "share desk aux 1" in proposal.impossible[0].sentence
-        and "1 more bus is needed" in proposal.impossible[0].sentence
+    assert proposal.changes == () and len(proposal.impossible) == 2
+    first = proposal.impossible[0]
+    assert first.sentence == (
+        "Ann-Ear can hear Ann: Ann-Ear is not to hear Ann and Bob-Ear is to hear Ann, but desk aux 1 feeds both"
     )
+    assert first.buses_missing == 0 and first.ways[0].sentence == "Feed the headphones from desk aux 2"
+    assert ids(first.ways[0].show, "fault") == set()
+    for way in first.ways[1:]:  # a wish given up: then the rest can be had
+        assert len(propose(Report(way.show)).impossible) < len(proposal.impossible)
+
+
+def test_where_no_bus_is_free_the_missing_ones_are_counted_and_proved():
+    """Four guests, each on a line of their own, all on one bus of a desk that has but one: three more are needed."""
+    show = guests_on_one_bus(4)
+    assert {x.buses_missing for x in propose(Report(show)).impossible} == {3}
+
+
+def guests_on_one_bus(many: int) -> Show:
+    numbers = range(1, many + 1)
+    return Show(
+        sounds=tuple(voice(f"s{n}", person=None) for n in numbers),
+        listeners=tuple(listener(f"x{n}", "guest") for n in numbers),
+        devices=(
+            *(kit.dynamic_microphone(f"mic{n}") for n in numbers),
+            kit.desk("desk", inputs=many, aux=1, gains_db=dict.fromkeys(numbers, 52)),
+            *(kit.headphones(f"phones{n}") for n in numbers),
+        ),
+        cables=wire(
+            *(f"sound/s{n} > mic{n}/capsule 0.1" for n in numbers),
+            *(f"mic{n}/out > desk/in{n}" for n in numbers),
+            *(f"desk/aux1 > phones{n}/in" for n in numbers),
+            *(f"phones{n}/ears > listener/x{n}" for n in numbers),
+        ),
+        plan=tuple(
+            Wish(listener=f"x{a}", sound=f"s{b}", want=Want.MUST_NOT if a == b else Want.MUST)
+            for a in numbers
+            for b in numbers
+        ),
+    )
+
+
+def test_those_on_one_lead_are_not_promised_a_bus():
+    """Two listeners at one earpiece amplifier: a bus more helps none of them."""
+    show = two_guests_by_phone()
+    cables = tuple(c.evolve(target="phones/in") for c in show.cables if c.id == "second")
+    ears = tuple(
+        c.evolve(source="phones/ears") if c.target == "listener/bob-ear" else c for c in show.cables if c.id != "second"
+    )
+    proposal = propose(Report(show.evolve(cables=ears)))
+    assert cables and proposal.impossible
+    assert all(x.buses_missing == 0 for x in proposal.impossible)
+    assert not [w for x in proposal.impossible for w in x.ways if w.sentence.startswith("Feed")]
+
+
+def test_where_no_way_leads_a_lead_is_proposed_that_does_it():
+    show = one_talker()
+    apart = show.evolve(cables=tuple(c for c in show.cables if c.target != "phones/in"))
+    proposal = propose(Report(with_plan(apart, Wish(listener="bob", sound="ann", want=Want.MUST))))
+    (told,) = proposal.impossible
+    assert told.sentence == "Bob does not hear Ann: no way leads there, whatever is opened"
+    (way,) = told.ways
+    assert way.sentence == "Plug desk aux 2 into the headphones: TRS 6.3 mm lead"
+    assert ("missing", "bob", "ann") not in ids(way.show)
 
 
 def test_two_buses_make_it_possible():
@@ -136,13 +191,13 @@ def test_two_buses_make_it_possible():
     assert ids(apply(show, proposal.changes), "fault") == set()
 
 
-def test_a_missing_sound_is_opened_at_its_send_and_not_through_a_mute():
+def test_a_missing_sound_is_opened_at_its_send_and_at_a_mute_where_it_is_muted():
     show = with_plan(one_talker(), Wish(listener="ann", sound="bob", want=Want.MUST))
     report = Report(show)
     fix = find_fix(report, report.cues[None].cards[0].findings)
     assert fix is not None and fix.title == "Bring up desk 2 to aux 1 to 0 dB"
     muted = setting(show, desk__ch2__mute=True)
-    assert propose(Report(muted)).changes == ()
+    assert len(propose(Report(muted)).changes) == 2
     assert {c.control for c in all_fixes(Report(muted))["missing", None, None, "ann", "bob"].changes} == {
         "desk/ch2/mute", "desk/ch2/send/aux1",
     }  # fmt: skip
@@ -156,18 +211,3 @@ def test_every_fault_of_the_demo_has_a_fix_that_cures_it(path):
         if finding.severity == "fault":
             left = faults(Report(apply(report.show, fixes[finding.key].changes)))
             assert finding.key not in left and left <= faults(report)
-
-
-@given(st.integers(0, 7), st.sets(st.tuples(st.integers(0, 6), st.integers(0, 6))))
-def test_fewest_colours_is_exact(size, pairs):
-    graph = nx.Graph()
-    graph.add_nodes_from(range(size))
-    graph.add_edges_from((a, b) for a, b in pairs if a != b and a < size and b < size)
-
-    def colourable(k: int, node: int = 0, colours: tuple[int, ...] = ()) -> bool:
-        if node == size:
-            return True
-        near = {colours[m] for m in graph[node] if m < node}
-        return any(colourable(k, node + 1, (*colours, c)) for c in range(k) if c not in near)
-
-    assert fewest_colours(graph) == next(k for k in range(size + 1) if colourable(k))

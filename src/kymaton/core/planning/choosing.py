@@ -1,0 +1,192 @@
+"""The cheapest settings of controls that meet all demands: a mixed-integer programme over the cues together.
+
+A demand names settings of which at least one must hold, each in a cue: *in Talk, the send of desk 9 to aux 1 is closed,
+or its mute is on*. Where a setting stands for several cues it is changed for all of them at once, or for one of them by
+a setting of its own. A demand may be given up where that is said to be possible, at a price. Solved by branch and
+bound, to the end [1].
+
+1. `scipy.optimize.milp`; Huangfu and Hall, Math. Prog. Comp. 10 (2018).
+"""
+
+from collections.abc import Callable, Collection, Hashable, Iterable, Sequence
+from typing import NamedTuple
+
+import numpy as np
+from msgspec import Struct
+
+from kymaton.core.edits.controls import Change
+from kymaton.core.model import Show, Value
+
+BY_HAND = 1.2  # how much dearer it is to change what a hand did on purpose in an earlier cue
+OWN_SETTING = 1.05  # how much dearer a setting for one cue is than one for all: it decides between equals
+
+
+class Literal(NamedTuple):
+    """A control stands so in a cue (None: the base state)."""
+
+    cue: str | None
+    control: str
+    value: Value
+
+
+class Demand(Struct, frozen=True):
+    """At least one of these must hold. What is demanded for the same `reason` is met or given up together."""
+
+    literals: frozenset[Literal]
+    reason: Hashable
+
+
+class Chosen(Struct, frozen=True):
+    """The changes, by where they are made, and the reasons that were given up."""
+
+    changes: tuple[Change, ...]
+    given_up: frozenset[Hashable]
+
+
+Slot = tuple[str | None, str]  # cue, control
+
+
+def home(show: Show, cue: str | None, control: str) -> Slot:
+    """Where the value stands that a control has in a cue: the cue's own setting, an earlier hand's, or the base."""
+    if cue is None or control not in show.settings(cue):
+        return (None, control)
+    return (show.left_by_hand(cue).get(control, cue), control)
+
+
+def choose(
+    show: Show,
+    demands: Sequence[Demand],
+    price: Callable[[str, Value], float],
+    give_up: dict[Hashable, float] | None = None,
+) -> Chosen | None:
+    """The cheapest choice; None where the demands that cannot be given up (no price in `give_up`) collide.
+
+    `price` is what it costs to set a control to a value, once.
+    """
+    give_up = give_up or {}
+    return _Programme(show, _tightest(demands, give_up), price, give_up).solve()
+
+
+def _tightest(demands: Sequence[Demand], give_up: Collection[Hashable]) -> list[Demand]:
+    """Without demands that others meet along with their own: those that ask for the same or less."""
+    kept: list[Demand] = []
+    firm: dict[Literal, list[frozenset[Literal]]] = {}  # what cannot be given up, by each of its literals
+    for demand in sorted(dict.fromkeys(demands), key=lambda d: (len(d.literals), d.reason in give_up)):
+        if any(known <= demand.literals for literal in demand.literals for known in firm.get(literal, ())):
+            continue
+        kept.append(demand)
+        if demand.reason not in give_up:
+            for literal in demand.literals:
+                firm.setdefault(literal, []).append(demand.literals)
+    return kept
+
+
+class _Programme:
+    """Unknowns, all 0 or 1: a value stands at a slot; a cue has a value of its own; a reason is given up."""
+
+    def __init__(
+        self,
+        show: Show,
+        demands: Sequence[Demand],
+        price: Callable[[str, Value], float],
+        give_up: dict[Hashable, float],
+    ) -> None:
+        self.show = show
+        self.costs: list[float] = []
+        self.rows: list[tuple[dict[int, float], float, float]] = []
+        self.at: dict[tuple[Slot, Value], int] = {}  # a value stands there
+        self.own: dict[tuple[Slot, Value], int] = {}  # a cue has it by itself, whatever stands for all
+        self.holds: dict[Literal, int] = {}
+        self.given: dict[Hashable, int] = {}
+        values: dict[str, dict[Value, None]] = {}
+        places: dict[tuple[str | None, str], None] = {}
+        for demand in demands:
+            for literal in sorted(demand.literals, key=repr):
+                values.setdefault(literal.control, {})[literal.value] = None
+                places[literal.cue, literal.control] = None
+        self.agreed = {control for control, told in values.items() if len(told) == 1}
+        for cue, control in places:
+            values[control].setdefault(show.value(control, cue))
+            values[control].setdefault(show.control(control).value)
+        for cue, control in places:
+            self._place(cue, control, list(values[control]), price)
+        for reason, cost in give_up.items():
+            self.given[reason] = self._unknown(cost)
+        for demand in demands:
+            row = {self.holds[literal]: 1.0 for literal in demand.literals}
+            if demand.reason in self.given:
+                row[self.given[demand.reason]] = 1.0
+            self.rows.append((row, 1.0, np.inf))
+
+    def _unknown(self, cost: float) -> int:
+        self.costs.append(cost)
+        return len(self.costs) - 1
+
+    def _place(self, cue: str | None, control: str, values: list[Value], price: Callable[[str, Value], float]) -> None:
+        """The unknowns of a control in a cue, and how they hang together."""
+        slot = home(self.show, cue, control)
+        if (slot, values[0]) not in self.at:
+            stands = self.show.value(control, slot[0])
+            times = BY_HAND if slot[0] not in (None, cue) else 1.0
+            for value in values:
+                self.at[slot, value] = self._unknown(0.0 if value == stands else times * price(control, value))
+            self.rows.append(({self.at[slot, v]: 1.0 for v in values}, 1.0, 1.0))
+        owns: dict[Value, int] = {}
+        own_helps = control not in self.agreed or slot[0] is not None  # else what helps one cue helps all
+        if cue is not None and slot[0] != cue and own_helps:
+            owns = {v: self._unknown(OWN_SETTING * price(control, v)) for v in values}
+            self.own |= {((cue, control), v): at for v, at in owns.items()}
+            self.rows.append((dict.fromkeys(owns.values(), 1.0), 0.0, 1.0))
+        for value in values:  # holds ≤ what stands or is owned; and where another is owned it does not hold
+            there = self.at[slot, value]
+            if not owns:
+                self.holds[Literal(cue, control, value)] = there
+                continue
+            held = self.holds[Literal(cue, control, value)] = self._unknown(0.0)
+            self.rows.append(({held: 1.0, there: -1.0, owns[value]: -1.0}, -np.inf, 0.0))
+            others = {at: 1.0 for v, at in owns.items() if v != value}
+            self.rows.append(({held: 1.0, **others}, -np.inf, 1.0))
+
+    def solve(self) -> Chosen | None:
+        if not self.costs:
+            return Chosen((), frozenset()) if not self.rows else None
+        if any(not row and low > 0 for row, low, _ in self.rows):
+            return None
+        from scipy.optimize import Bounds, LinearConstraint, milp  # late: the window opens without it
+        from scipy.sparse import coo_array
+
+        entries = [(n, at, factor) for n, (row, _, _) in enumerate(self.rows) for at, factor in row.items()]
+        where, columns, factors = zip(*entries, strict=True)
+        matrix = coo_array((factors, (where, columns)), shape=(len(self.rows), len(self.costs))).tocsr()
+        rules = LinearConstraint(matrix, [low for _, low, _ in self.rows], [high for _, _, high in self.rows])
+        size = len(self.costs)
+        found = milp(
+            np.array(self.costs),
+            integrality=np.ones(size),
+            bounds=Bounds(np.zeros(size), np.ones(size)),
+            constraints=rules,
+            options={"mip_rel_gap": 0.0},
+        )
+        if found.x is None:
+            return None
+        on = set(np.flatnonzero(found.x > 0.5).tolist())
+        changes = [
+            Change(cue, control, self.show.value(control, cue), value)
+            for ((cue, control), value), at in (*self.at.items(), *self.own.items())
+            if at in on and (value != self.show.value(control, cue) or ((cue, control), value) in self.own)
+        ]
+        order: dict[str | None, int] = {None: -1, **{c.id: n for n, c in enumerate(self.show.cues)}}
+        place = {c.id: n for n, c in enumerate(self.show.controls())}
+        changes.sort(key=lambda c: (order[c.cue], place[c.control]))
+        return Chosen(tuple(changes), frozenset(r for r, at in self.given.items() if at in on))
+
+
+def changed_in(show: Show, changes: Iterable[Change], cue: str | None) -> dict[str, Value]:
+    """What some changes set in a cue, by control."""
+    found: dict[str, Value] = {}
+    for change in changes:
+        if change.cue == home(show, cue, change.control)[0] and change.control not in found:
+            found[change.control] = change.after
+        if cue is not None and change.cue == cue:
+            found[change.control] = change.after
+    return found

@@ -1,0 +1,44 @@
+"""One trouble after the other: what each card of a report takes to be cured, as far as it can be cured alone."""
+
+from collections.abc import Iterable, Iterator
+
+from msgspec.structs import replace
+
+from kymaton.core.checks import Finding, Key
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import Change, apply
+from kymaton.core.planning.search import Effort, Search, watched_of
+from kymaton.core.signal.control_search import Reach
+
+
+def faults(report: Report) -> Iterator[Finding]:
+    """The faults that settings may cure, cue by cue."""
+    return (f for f in watched_of(report) if f.severity == "fault")
+
+
+def one_by_one(report: Report, effort: Effort, reach: Reach) -> Iterator[Change]:
+    """Changes that cure one card after the other, as far as each can be cured alone."""
+    working = report
+    stuck: set[Key] = set()
+    while True:
+        wanted = {f.key for f in faults(working)} - stuck
+        card = next((c for r in working.cues.values() for c in r.cards if wanted & {f.key for f in c.findings}), None)
+        if card is None or effort.spent:
+            return
+        keys = {f.key for f in card.findings}
+        found = Search(working, reach, effort).cheapest(card.findings)
+        if found is None or not found.changes:
+            stuck |= keys
+            continue
+        changes = tuple(replace(c, why=card.sentence) for c in found.changes)
+        yield from changes
+        working = Report(apply(working.show, changes), report.graph, watched=True)
+
+
+def merged(changes: Iterable[Change]) -> list[Change]:
+    """One change per control and cue: from the first value to the last."""
+    at: dict[tuple[str | None, str], Change] = {}
+    for change in changes:
+        first = at.get((change.cue, change.control), change)
+        at[change.cue, change.control] = replace(change, before=first.before)
+    return [c for c in at.values() if c.before != c.after]

@@ -1,0 +1,124 @@
+"""What no setting can do, and why: a smallest set of wishes that collide, what they share, and the ways out."""
+
+from collections.abc import Iterable, Iterator, Sequence
+
+from msgspec import Struct
+
+from kymaton.core.checks import Finding, Key
+from kymaton.core.model import Show
+from kymaton.core.planning.buses import bus_of
+from kymaton.core.planning.choosing import Demand, choose
+from kymaton.core.planning.search import Search
+from kymaton.core.planning.ways_out import Way, given_up, more_buses, more_leads
+from kymaton.core.words import counted, joined, named, said, sentence, the_port
+
+MOST_CONTROLS = 4  # named in one sentence
+MOST_COLLISIONS = 12  # that are looked into; chosen: what stands behind them has the same reasons
+
+
+class Impossible(Struct, frozen=True):
+    """What no setting within reach cures, and why: wishes that collide, and where; ways out that do it."""
+
+    cue: str | None
+    sentence: str
+    buses_missing: int = 0
+    collides: tuple[str, ...] = ()
+    ways: tuple[Way, ...] = ()
+
+
+def impossible_of(search: Search, left: Sequence[Finding]) -> Iterator[Impossible]:
+    """Why each of these findings stays, once for all cues in which it is the same."""
+    told: set[tuple[object, ...]] = set()
+    for finding in left[:MOST_COLLISIONS]:
+        reasons = _collision(search, finding.key, {f.key for f in left})
+        others = [search.asked[r] for r in reasons if r != finding.key]
+        about = (finding.id, finding.listener, finding.sound, *((f.id, f.listener, f.sound) for f in others))
+        if about in told:
+            continue  # as in another cue
+        told.add(about)
+        yield _told(search, finding, others)
+
+
+def _collision(search: Search, key: Key, left: set[Key]) -> list[object]:
+    """A smallest set of reasons that cannot all be met, with this one in it; it alone where nothing meets it at all."""
+    cue = key[2]
+    there: dict[object, list[Demand]] = {}
+    for demand in search.demands:
+        if demand.reason == key or (demand.reason not in left and any(x.cue == cue for x in demand.literals)):
+            there.setdefault(demand.reason, []).append(demand)
+    if key in search.hopeless:
+        return [key]
+
+    def collide(reasons: Iterable[object]) -> bool:
+        return choose(search.show, [d for r in reasons for d in there.get(r, ())], lambda control, value: 1.0) is None
+
+    kept = sorted((r for r in there if r != key), key=lambda r: _akin(search.asked[r], search.asked[key]))
+    if not collide([key, *kept]):
+        return [key]
+    for reason in list(kept):
+        fewer = [r for r in kept if r != reason]
+        if collide([key, *fewer]):
+            kept = fewer
+    return [key, *kept]
+
+
+def _akin(one: Finding, other: Finding) -> int:
+    """How much two findings have in common: what has least is left out first."""
+    return (one.listener == other.listener) + (one.sound == other.sound)
+
+
+def _told(search: Search, finding: Finding, others: list[Finding]) -> Impossible:
+    show = search.show
+    if not others:
+        away = finding.id == "missing"
+        why = "no way leads there, whatever is opened" if away else "no control here does anything about it"
+        ways = tuple(more_leads(search, finding)) if away else ()
+        return Impossible(finding.cue, sentence(f"{finding.sentence}: {why}"), ways=ways)
+    every = [finding, *others]
+    contested = _contested(search, every)
+    buses = sorted({b for b in (bus_of(show, c) for c in contested) if b is not None})
+    wishes = tuple(wish_text(show, f) for f in every)
+    text = f"{finding.sentence}: {joined(wishes)}{_where(show, every, contested, buses)}"
+    ways_out, missing = more_buses(search, finding, buses)
+    ways_out += given_up(search, every)
+    if missing:
+        text += f"; {counted(missing, 'more bus is', 'more buses are')} needed"
+    return Impossible(finding.cue, sentence(text), missing, wishes, tuple(ways_out))
+
+
+def _where(show: Show, findings: Sequence[Finding], contested: Sequence[str], buses: Sequence[str]) -> str:
+    """On what the wishes collide: a bus where several listeners are on it, else the controls."""
+    both = "both" if len(findings) == 2 else "all of that"
+    if len({f.listener for f in findings}) > 1 and len(buses) == 1:
+        return f", but {the_port(show, buses[0])} feeds {both}"
+    if 0 < len(contested) <= MOST_CONTROLS:
+        return (
+            f", but {both} {'hang' if both == 'both' else 'hangs'} on {joined(show.control(c).name for c in contested)}"
+        )
+    return ""
+
+
+def wish_text(show: Show, finding: Finding) -> str:
+    """What is wished, of what a finding says is not so."""
+    if finding.listener is None or finding.sound is None:
+        return f"not: {finding.sentence}"
+    who, what = named(show.listener(finding.listener)), said(show.sound(finding.sound))
+    if finding.id == "missing":
+        return f"{who.do('be')} to hear {what}"
+    if finding.id == "doubled":
+        return f"{who.do('be')} to hear {what} once"
+    if finding.id.startswith("own-voice"):
+        return f"{who.do('be')} not to hear what {'they' if who.plural else who} {'make' if who.plural else 'makes'}"
+    return f"{who.do('be')} not to hear {what}"
+
+
+def _contested(search: Search, findings: Sequence[Finding]) -> list[str]:
+    """The sends which these findings want to stand differently."""
+    keys = {f.key for f in findings}
+    values: dict[str, set[object]] = {}
+    for demand in search.demands:
+        if search.asked[demand.reason].key in keys:
+            for literal in demand.literals:
+                if search.show.control(literal.control).role == "send":
+                    values.setdefault(literal.control, set()).add(literal.value)
+    return [control for control, wanted in values.items() if len(wanted) > 1]

@@ -1,0 +1,44 @@
+"""The proposal in the window: what cannot be is said with ways out that can be taken, and the search can be stopped."""
+
+from PyQt6.QtWidgets import QLabel, QPushButton
+
+from kymaton.core.planning.planner import Proposal
+from tests.core.planning.test_planner import two_guests_by_phone
+
+
+def said(view) -> list[str]:
+    return [x.text() for x in view.findChildren(QLabel) if x.isVisibleTo(view)]
+
+
+def test_a_way_out_is_taken_and_undone(make_window, qtbot):
+    window = make_window(None)
+    window.document.edit(two_guests_by_phone(), "two guests")
+    window.propose()
+    view = window.hearing.proposal
+    qtbot.waitUntil(lambda: view.proposal is not None and view.title.text() == "No setting does it")
+    assert any(t.startswith("Not possible, All cues: Ann-Ear can hear Ann: ") for t in said(view))
+    name = "Apply: feed the headphones from desk aux 2"
+    next(b for b in view.findChildren(QPushButton) if b.accessibleName() == name).click()
+    qtbot.waitUntil(lambda: view.title.text() == "Nothing that can be set is wrong")
+    assert window.document.stack.undoText() == "feed the headphones from desk aux 2"
+    assert {c.source for c in window.document.show.cables if c.target == "phones/in"} == {"desk/aux2"}
+    window.document.stack.undo()
+    qtbot.waitUntil(lambda: view.title.text() == "No setting does it")
+
+
+def test_a_search_is_stopped_and_changes_nothing(make_window, qtbot, monkeypatch):
+    window = make_window(None)
+    window.document.edit(two_guests_by_phone(), "two guests")
+
+    def endless(report, most, going):
+        while going():
+            pass
+        return Proposal((), (), (), True)
+
+    monkeypatch.setattr("kymaton.app.hearing.proposal.propose", endless)
+    window.propose()
+    view = window.hearing.proposal
+    qtbot.waitUntil(lambda: view.stop_button.isVisible())
+    view.stop_button.click()
+    qtbot.waitUntil(lambda: view.title.text() == "Stopped: nothing is proposed.")
+    assert not view.stop_button.isVisible() and window.document.stack.count() == 1
