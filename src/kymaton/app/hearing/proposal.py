@@ -31,6 +31,7 @@ class ProposalView(QWidget):
         self.proposal: Proposal | None = None
         self.made_for: Show | None = None
         self.job: Job | None = None
+        self.number = 0  # of the search
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -72,12 +73,12 @@ class ProposalView(QWidget):
         self.apply_all.hide()
         self.stop_button.show()
         report = document.report
-        ended = partial(self._ended, "Stopped: nothing is proposed.")
+        self.number += 1
+        number = self.number
         self.job = Job(
             lambda job: propose(report or Report(show), MOST_SOLVED, lambda: job.report(0.0)),
-            partial(self._found, show),
-            self._ended,
-            ended,
+            partial(self._found, number, show),
+            partial(self._ended, number),
         )
         self.job.begin()
 
@@ -86,14 +87,16 @@ class ProposalView(QWidget):
         if self.job is not None:
             self.job.stop()
 
-    def _ended(self, text: str) -> None:
+    def _ended(self, number: int, text: str) -> bool:
+        if number != self.number:
+            return False  # another search was begun meanwhile
         self.job = None
         self.stop_button.hide()
         self.title.setText(text)
+        return True
 
-    def _found(self, show: Show, proposal: Proposal) -> None:
-        self._ended("")
-        if show is self.document.show:
+    def _found(self, number: int, show: Show, proposal: Proposal) -> None:
+        if self._ended(number, "") and show is self.document.show:
             self.proposal, self.made_for = proposal, show
             self._show()
 
@@ -104,7 +107,9 @@ class ProposalView(QWidget):
         if proposal is None or self.made_for is not show:  # another show was opened: nothing of this one is its
             return
         many = len(proposal.changes)
-        nothing = "Nothing that can be set is wrong" if not proposal.impossible else "No setting does it"
+        nothing = "No setting does it" if proposal.impossible else "Nothing that can be set is wrong"
+        if proposal.bounded:
+            nothing = "Nothing is proposed"
         self.title.setText(f"Proposed: {counted(many, 'change')}" if many else nothing)
         vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
         self.note.setText(f"{vanish}, and nothing gets worse in any cue or variant" if many else "")
