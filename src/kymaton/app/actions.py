@@ -49,6 +49,7 @@ def make_actions(window: "Window") -> dict[str, QAction]:
     action("find", "Find anything", lambda: window.finder.popup(), "Ctrl+K")
     action("listen", "Listen", window.listen, "Ctrl+L")
     action("propose", "Propose settings", window.propose, "Ctrl+M")
+    action("ask", "Ask who hears what, and why", window.ask, "Ctrl+I")
     action("patch", "Patch by typing", lambda: window.go("path"), "Ctrl+P")
     action("measure", "Measure a recording", lambda: window.go_sync("recordings"))
     action("by-eye", "Look at a recording frame by frame", lambda: window.go_sync("by eye"))
@@ -92,3 +93,15 @@ def entries(window: "Window") -> "list[Entry]":
     found += [Entry(s.name, "sound", partial(look_at, "path", None, s.id)) for s in show.sounds]
     found += [Entry(d.name, "device", partial(window.show_device, d.id)) for d in show.devices]
     return found
+
+
+def questions(window: "Window", text: str) -> "list[Entry]":
+    """What a text asks, where it is meant as a question, and how it may go on."""
+    from kymaton.app.widgets.finder import Entry
+    from kymaton.language.asking import is_question, suggestions
+
+    if not is_question(text):
+        return []
+    begins = text.lower().strip().rstrip("?")
+    more = [s for s in suggestions(window.document.show) if s.lower().startswith(begins) and s.lower() != begins]
+    return [Entry(each, "ask", partial(window.ask, each)) for each in (text.strip(), *more)]

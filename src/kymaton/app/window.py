@@ -110,10 +110,10 @@ class Window(Frame):
 
     @cached_property
     def finder(self) -> "Finder":
-        from kymaton.app.actions import entries
+        from kymaton.app.actions import entries, questions
         from kymaton.app.widgets.finder import Finder
 
-        return Finder(self, lambda: entries(self))
+        return Finder(self, lambda: entries(self), lambda text: questions(self, text))
 
     @cached_property
     def work_row(self) -> "WorkRow":
@@ -254,6 +254,11 @@ class Window(Frame):
     def propose(self) -> None:
         self.go("hearing")
         self.hearing.show_proposal()
+
+    def ask(self, question: str = "") -> None:
+        """The line to ask in, or the answer to a question."""
+        self.go("hearing")
+        self.hearing.show_question(question)
 
     def listen(self) -> None:
         self.listen_bar.listen()

@@ -35,6 +35,12 @@ def parser() -> argparse.ArgumentParser:
     hear = command("hear", "shows:hear", "arrivals at listeners")
     plan = command("plan", "shows:plan", "the fewest settings that end all faults, and ways out where none do")
     private = command("private", "privacy:private", "by how few presses something private gets out; exit 1 when it is")
+    ask = command("ask", "asking:ask", "an answer to a question: who hears Quill, why does Ilse hear herself")
+    ask.add_argument("question", nargs="+", metavar="QUESTION", help="the question, in words")
+    beside = command("compare", "asking:compare", "what differs between two cues, two variants, or two shows")
+    beside.add_argument("other", type=Path, metavar="OTHER", nargs="?", help="another .kymaton file")
+    beside.add_argument("--with", dest="beside", metavar="CUE", help="id of another cue")
+    beside.add_argument("--variant", help="id of a variant of the rig")
     render = command("render", "shows:render", "write what a listener hears in a cue")
     lines = command("lines", "lines:lines", "the lines that make a show: to read, to compare, to keep")
     lines.add_argument("-o", "--out", type=Path, help="the text file to write (otherwise they are printed)")
@@ -46,11 +52,11 @@ def parser() -> argparse.ArgumentParser:
     _embed(commands)
     _sounds(commands)
     _simulations(commands)
-    for sub in (check, hear, render):
+    for sub in (check, hear, ask, beside, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, render):
         sub.add_argument("--listener", help="id of a listener", required=sub is render)
-    for sub in (check, hear, plan, private, render):
+    for sub in (check, hear, plan, private, ask, beside, render):
         sub.add_argument("--json", action="store_true", help="print JSON")
     plan.add_argument("--apply", action="store_true", help="write the show with the proposal applied")
     plan.add_argument("-o", "--out", type=Path, help="the file to write")

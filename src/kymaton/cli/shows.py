@@ -21,14 +21,14 @@ from kymaton.store.showfile import schema as show_schema
 from kymaton.store.stems import copy_stems
 
 
-def _known(kind: str, id: str | None, ids: Sequence[str]) -> None:
+def known(kind: str, id: str | None, ids: Sequence[str]) -> None:
     if id is not None and id not in ids:
         raise Usage(f"there is no {kind} '{id}'; there are {', '.join(ids) or 'none'}.")
 
 
 def _names(show: Show, options: argparse.Namespace) -> None:
-    _known("cue", getattr(options, "cue", None), [c.id for c in show.cues])
-    _known("listener", getattr(options, "listener", None), [x.id for x in show.listeners])
+    known("cue", getattr(options, "cue", None), [c.id for c in show.cues])
+    known("listener", getattr(options, "listener", None), [x.id for x in show.listeners])
 
 
 def check(options: argparse.Namespace) -> int:
@@ -119,7 +119,7 @@ def render(options: argparse.Namespace) -> int:
     show = read_show(options.show)
     _names(show, options)
     for sound in options.sound:
-        _known("sound", sound, [s.id for s in show.sounds])
+        known("sound", sound, [s.id for s in show.sounds])
     with shown("render") as progress:
         audition = make_audition(
             show, options.show.parent, options.cue, options.listener, tuple(options.sound), progress=progress

@@ -1,6 +1,7 @@
 """What one listener hears, and when: a lane for each sound, a dot for each arrival, the picture as a band."""
 
 import math
+from collections.abc import Callable
 
 from msgspec import Struct
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
@@ -65,9 +66,10 @@ def remark(lane: Lane) -> str:
 class LanesView(QWidget):
     """Lanes of the chosen listener. A click on a lane chooses its sound."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, beside: Callable[[], CueReport | None] | None = None) -> None:
         super().__init__()
         self.document = document
+        self.beside = beside  # of which solved cue, where it is not the one in view
         self.lanes: list[Lane] = []
         self.picture: PictureWay | None = None
         self.listener: Listener | None = None
@@ -79,7 +81,10 @@ class LanesView(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        show, report = self.document.show, self.document.cue_report
+        report = self.document.cue_report
+        if self.beside is not None:
+            report = self.beside() or report
+        show = report.view.show
         ids = [x.id for x in show.listeners]
         self.listener = show.listener(self.document.listener_id) if self.document.listener_id in ids else None
         self.lanes = lanes_of(report, self.listener) if self.listener else []

@@ -14,16 +14,20 @@ from PyQt6.QtWidgets import (
 )
 
 from kymaton.app.document import Document
+from kymaton.app.hearing.beside import Beside
 from kymaton.app.theme.marks import draw_form
 from kymaton.app.theme.theme import THEME, colour, figures, pen, tokens, words
 from kymaton.app.theme.tokens import Tokens
 from kymaton.app.widgets.basic import plain_tip
+from kymaton.core.checks.comparing import cell_text
 from kymaton.core.checks.report import Cell
 from kymaton.core.edits.wishes import clear_want, set_want
 from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.words import number, said, sentence
 
 ROW, HEADER, NAMES, NARROWEST = 34, 46, 146, 62
+SAME = 0.3  # how strongly what is the same in both is drawn, beside what differs
+WIDE_ENOUGH = 46  # pixels: for a figure under its form
 TOLD = {
     "heard": "is heard, as planned",
     "silent": "is silent, as planned",
@@ -56,9 +60,9 @@ def told(listener: Listener, sound: Sound, cell: Cell) -> str:
 class HearingModel(QAbstractTableModel):
     """Cells of the current cue."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, beside: Beside) -> None:
         super().__init__()
-        self.document = document
+        self.document, self.beside = document, beside
 
     def rowCount(self, parent: QModelIndex | None = None) -> int:
         return len(self.document.show.sounds)
@@ -74,12 +78,22 @@ class HearingModel(QAbstractTableModel):
         listener, sound = self.pair(index)
         return self.document.cue_report.cells[listener.id, sound.id]
 
+    def other(self, index: QModelIndex) -> Cell | None:
+        """The cell as it is in what is compared with, where it differs."""
+        comparison = self.beside.comparison
+        listener, sound = self.pair(index)
+        difference = comparison.cell(listener.id, sound.id) if comparison is not None else None
+        return None if difference is None else difference.other
+
     def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         cell = self.cell(index)
         if role == Qt.ItemDataRole.DisplayRole:
             return cell.figure or cell.form
         if role in (Qt.ItemDataRole.ToolTipRole, Qt.ItemDataRole.AccessibleTextRole):
             text = told(*self.pair(index), cell)
+            other = self.other(index)
+            if other is not None:
+                text += f" In {self.beside.name}: {cell_text(other)}."
             if role == Qt.ItemDataRole.ToolTipRole:
                 if cell.level > -200:
                     listener = self.pair(index)[0]
@@ -130,20 +144,36 @@ class CellDelegate(QStyledItemDelegate):
         line = rect.bottom() + 1.0
         painter.drawLine(QPointF(rect.left(), line), QPointF(rect.right() + 1.0, line))
         inner = QRectF(rect).adjusted(3, 3, -3, -3)
-        if cell.severity in ("fault", "caution"):
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(colour(t.fault_wash if cell.severity == "fault" else t.caution_wash))
-            painter.drawRoundedRect(inner, 5, 5)
-        ink = colour(_ink(t, cell))
-        if cell.figure:
-            draw_figure(painter, cell, inner, ink)
+        other = model.other(index)
+        if other is not None:
+            half = inner.width() / 2
+            for side, box in ((cell, inner.adjusted(0, 0, -half, 0)), (other, inner.adjusted(half, 0, 0, 0))):
+                draw_cell(painter, side, box.adjusted(1, 0, -1, 0))
+            painter.setPen(pen(t.line))
+            painter.drawLine(inner.center() - QPointF(0, 9), inner.center() + QPointF(0, 9))
         else:
-            draw_form(painter, cell.form, inner.center(), ink)
+            painter.setOpacity(SAME if model.beside.name else 1.0)
+            draw_cell(painter, cell, inner)
+            painter.setOpacity(1.0)
         if self.chosen(index):
             painter.setPen(pen(t.ink, 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(inner, 5, 5)
         painter.restore()
+
+
+def draw_cell(painter: QPainter, cell: Cell, box: QRectF) -> None:
+    """A cell in its box: the shape of its state, and its figure or word."""
+    t = tokens()
+    if cell.severity in ("fault", "caution"):
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour(t.fault_wash if cell.severity == "fault" else t.caution_wash))
+        painter.drawRoundedRect(box, 5, 5)
+    ink = colour(_ink(t, cell))
+    if cell.figure and box.width() >= WIDE_ENOUGH:
+        draw_figure(painter, cell, box, ink)
+    else:
+        draw_form(painter, cell.form, box.center(), ink)
 
 
 def _ink(t: Tokens, cell: Cell) -> str:
@@ -216,10 +246,10 @@ class HearingTable(QTableView):
 
     wish_changed = pyqtSignal()
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, beside: Beside) -> None:
         super().__init__()
         self.document = document
-        self.hearing = HearingModel(document)
+        self.hearing = HearingModel(document, beside)
         self.setModel(self.hearing)
         self.setItemDelegate(CellDelegate(document, self._is_chosen))
         self.setHorizontalHeader(_Header(Qt.Orientation.Horizontal, document))
@@ -243,6 +273,7 @@ class HearingTable(QTableView):
         columns.sectionClicked.connect(self._choose_listener)
         document.report_changed.connect(self.refresh)
         document.selection_changed.connect(self._follow)
+        beside.changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
         self._following = False
 

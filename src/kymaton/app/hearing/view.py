@@ -14,13 +14,16 @@ from PyQt6.QtWidgets import (
 )
 
 from kymaton.app.document import Document
+from kymaton.app.hearing.beside import Beside
 from kymaton.app.hearing.lanes import LanesView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
-from kymaton.app.widgets.basic import Aside, StepView, button, label, plain_tip, scrolled
+from kymaton.app.widgets.basic import Aside, StepView, button, label, passing_menu, plain_tip, scrolled
 from kymaton.app.widgets.route_strip import RouteStrip, strip_title
+from kymaton.core.checks.comparing import all_cues, cell_text
 from kymaton.core.words import ms, number, said
 
 if TYPE_CHECKING:
+    from kymaton.app.hearing.answer import AnswerView
     from kymaton.app.hearing.proposal import ProposalView
 
 
@@ -46,22 +49,42 @@ class HearingView(StepView):
         self.propose = button(
             "Propose settings", self.show_proposal, "", "The fewest changes that end all faults: mix-minus and more"
         )
+        self.beside = Beside(document)
+        self.beside.changed.connect(self.refresh)
+        self.compare = button(
+            "Compare", self._ask_beside, "quiet", "Beside another cue, a variant, or what is proposed"
+        )
+        self.ask = button("Ask", self.show_question, "quiet", "Who hears what and why, in words (Ctrl+I)")
+        head.addWidget(self.ask)
+        head.addWidget(self.compare)
         head.addWidget(self.propose)
         layout.addLayout(head)
-        self.table = HearingTable(document)
+        self.table = HearingTable(document, self.beside)
         layout.addWidget(self.table)
         self.details = QStackedWidget()
         self.details.setMinimumHeight(190)
         layout.addWidget(self.details, 1)
         self.lanes = LanesView(document)
         self.lanes_title, self.lanes_note = label("", "heading"), Aside()
-        self.details.addWidget(self._page(self.lanes_title, self.lanes_note, self.lanes, []))
+        both = QWidget()
+        lanes = QVBoxLayout(both)
+        lanes.setContentsMargins(0, 0, 0, 0)
+        lanes.addWidget(self.lanes)
+        self.other_title = label("", "heading")
+        self.other_lanes = LanesView(document, lambda: self.beside.report)
+        self.beside.changed.connect(self.other_lanes.refresh)
+        lanes.addWidget(self.other_title)
+        lanes.addWidget(self.other_lanes)
+        self.details.addWidget(self._page(self.lanes_title, self.lanes_note, both, []))
         self.strip = RouteStrip(document)
         self.strip_title, self.strip_note = label("", "heading"), Aside()
         self.strip_note.setText("level and added delay at each station")
         self.all_lanes = button("All that is heard", self._all_lanes, "quiet", "Back to the lanes (Esc)")
+        every_cue = button("In all cues", self._all_cues, "quiet", "This sound at this listener in every cue")
         on_map = button("Show the path", self.path_wanted.emit, "quiet", "These routes on the map")
-        self.details.addWidget(self._page(self.strip_title, self.strip_note, self.strip, [self.all_lanes, on_map]))
+        self.details.addWidget(
+            self._page(self.strip_title, self.strip_note, self.strip, [self.all_lanes, every_cue, on_map])
+        )
         self.empty: QWidget | None = None
         document.report_changed.connect(self.refresh)
         document.selection_changed.connect(self.refresh)
@@ -121,7 +144,7 @@ class HearingView(StepView):
         document = self.document
         show, report = document.show, document.cue_report
         filled = bool(show.sounds and show.listeners)
-        for part in (self.table, self.details, self.propose):
+        for part in (self.table, self.details, self.propose, self.compare, self.ask):
             part.setVisible(filled)
         if not filled and self.empty is None:
             self.empty = self._empty_state()
@@ -138,6 +161,8 @@ class HearingView(StepView):
                 facts.append(f"{number(cue.minutes)} min")
             if cue.on_air:
                 facts.append(f"on air: {on_air_name(document)}")
+        if self.beside.name:
+            facts.append(f"on the right: {self.beside.name}")
         self.about.setText(", ".join(facts))
         self.about.setToolTip(plain_tip(cue.note if cue else ""))
         if not filled:
@@ -152,6 +177,9 @@ class HearingView(StepView):
         self.table.setMinimumHeight(min(HEADER + ROW * len(show.sounds) + 4, HEADER + 6 * ROW))
         listener = show.listener(document.listener_id)
         self.lanes_title.setText(f"What {said(listener)} hears, and when")
+        self.other_title.setVisible(self.beside.report is not None)
+        self.other_lanes.setVisible(self.beside.report is not None)
+        self.other_title.setText(f"In {self.beside.name}")
         origin = self.lanes.origin_ms
         self.lanes_note.setText(
             f"+0 is {ms(origin)} after a sound is made; size is level"
@@ -159,7 +187,7 @@ class HearingView(StepView):
             else "each dot is an arrival, its size the level"
         )
         self.strip_title.setText(strip_title(document))
-        if not self.shows_proposal:
+        if not self.shows_proposal and not self.shows_answer:
             self.details.setCurrentIndex(0 if document.sound_id is None else 1)
 
     def showEvent(self, event: QShowEvent | None) -> None:
@@ -183,6 +211,42 @@ class HearingView(StepView):
     @property
     def shows_proposal(self) -> bool:
         return "proposal" in vars(self) and self.details.currentWidget() is self.proposal
+
+    @cached_property
+    def answer(self) -> "AnswerView":
+        """Made when something is first asked."""
+        from kymaton.app.hearing.answer import AnswerView
+
+        made = AnswerView(self.document)
+        made.closed.connect(self._leave_proposal)
+        self.details.addWidget(made)
+        return made
+
+    @property
+    def shows_answer(self) -> bool:
+        return "answer" in vars(self) and self.details.currentWidget() is self.answer
+
+    def show_question(self, question: str = "") -> None:
+        """The line to ask in, with an answer where a question is given."""
+        self.details.setCurrentWidget(self.answer)
+        self.answer.line.setFocus()
+        self.answer.ask(question)
+
+    def _ask_beside(self) -> None:
+        menu = passing_menu(self)
+        self.beside.fill(menu, self.proposal.proposal if "proposal" in vars(self) else None)
+        menu.popup(self.compare.mapToGlobal(self.compare.rect().bottomLeft()))
+
+    def _all_cues(self) -> None:
+        """A cell in every cue; choosing one goes there."""
+        document = self.document
+        report, listener, sound = document.report, document.listener_id, document.sound_id
+        if report is None or listener is None or sound is None:
+            return
+        menu = passing_menu(self)
+        for cue, (name, cell) in zip(report.cues, all_cues(report, listener, sound), strict=True):
+            menu.addAction(f"{name}: {cell_text(cell)}", partial(document.choose_cue, cue))
+        menu.popup(self.strip_title.mapToGlobal(self.strip_title.rect().bottomLeft()))
 
     def show_proposal(self) -> None:
         self.details.setCurrentWidget(self.proposal)

@@ -31,16 +31,18 @@ def matching(entries: list[Entry], text: str) -> list[Entry]:
 class Finder(QFrame):
     """The box, with what matches below it. Enter does the chosen one, Escape goes back."""
 
-    def __init__(self, parent: QWidget, entries: Callable[[], list[Entry]]) -> None:
+    def __init__(
+        self, parent: QWidget, entries: Callable[[], list[Entry]], questions: Callable[[str], list[Entry]]
+    ) -> None:
         super().__init__(parent)
-        self.entries = entries
+        self.entries, self.questions = entries, questions
         self.found: list[Entry] = []
         self.setObjectName("palette")
         self.setFixedSize(460, 366)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 10, 10, 10)
         self.line = QLineEdit()
-        self.line.setPlaceholderText("Find a cue, a sound, a device, a command")
+        self.line.setPlaceholderText("Find a cue, a sound, a device, a command; or ask: who hears …")
         self.line.setAccessibleName("Find anything")
         self.list = QListWidget()
         self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -64,7 +66,7 @@ class Finder(QFrame):
         self.line.setFocus()
 
     def search(self, text: str) -> None:
-        self.found = matching(self.entries(), text)
+        self.found = [*self.questions(text), *matching(self.entries(), text)][:MOST]
         self.list.clear()
         for entry in self.found:
             self.list.addItem(QListWidgetItem(f"{entry.name}   ({entry.kind})" if entry.kind else entry.name))

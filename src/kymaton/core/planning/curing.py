@@ -8,6 +8,7 @@ from kymaton.core.checks import Finding, Key
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.planning.search import Effort, Search, watched_of
+from kymaton.core.planning.sync_delays import plan_sync
 from kymaton.core.signal.control_search import Reach
 
 
@@ -42,3 +43,21 @@ def merged(changes: Iterable[Change]) -> list[Change]:
         first = at.get((change.cue, change.control), change)
         at[change.cue, change.control] = replace(change, before=first.before)
     return [c for c in at.values() if c.before != c.after]
+
+
+def with_delays(report: Report, changes: tuple[Change, ...]) -> tuple[tuple[Change, ...], tuple[Finding, ...]]:
+    """Changes that let somebody hear what was silent, and the delays that it takes then; and what stays all the same.
+
+    That sound and picture are not together is no reason to keep a sound away, but it is to be cured, or said.
+    """
+    search = Search(report)
+    before, after = search.after(()), search.serious(changes)
+    new = [f for key, f in after.items() if key not in before]
+    if not new:
+        return changes, ()
+    for per_cue in (False, True):
+        plan = plan_sync(apply(report.show, changes), per_cue)
+        whole = tuple(merged([*changes, *(replace(c, why=new[0].sentence) for c in plan.changes)]))
+        if search.after(whole).keys() <= before.keys():
+            return whole, ()
+    return changes, tuple(new)

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from functools import cached_property
 
 from kymaton.core.checks import KINDS, Finding
-from kymaton.core.model import Control, ControlUse, Value
+from kymaton.core.model import Control, ControlUse, Show, Value
 from kymaton.core.planning.choosing import Literal
 from kymaton.core.signal.control_search import Reach, closed_value, closing_uses, open_value
 from kymaton.core.signal.cue_solution import CueSolution
@@ -26,9 +26,10 @@ CLOSES_DB = 20.0  # what a canceller or a choice must take away to count as clos
 
 
 class Demands:
-    """What findings of one cue demand, with the settings of a candidate in force."""
+    """What findings of one cue demand, with the settings of a candidate in force; `as_it_is` is the show without."""
 
-    def __init__(self, view: CueSolution, reach: Reach) -> None:
+    def __init__(self, view: CueSolution, reach: Reach, as_it_is: Show | None = None) -> None:
+        self.as_it_is = as_it_is or view.show
         self.view, self.reach, self.show, self.graph = view, reach, view.show, view.graph
         self.dearer: dict[tuple[str, Value], float] = {}  # settings that are right, but not the first to think of
         self.air = set(self.graph.air_edges)
@@ -44,7 +45,7 @@ class Demands:
         if finding.settings:
             return self._told(finding)
         if cure == "close":
-            clauses = [self._closing(path) for path in self._routes(finding)]
+            clauses = [self.closing(path) for path in self._routes(finding)]
             return clauses if all(clauses) else []
         if cure == "close one":
             return self._one_closed(finding)
@@ -70,7 +71,7 @@ class Demands:
         routes = self._routes(finding)
         strongest = [next((p for p in routes if p.delay_us == at), None) for at in finding.delays_us]
         known = sorted((p for p in strongest if p is not None), key=lambda p: p.delay_us)
-        closing = [self._closing(path) for path in known]
+        closing = [self.closing(path) for path in known]
         every = frozenset[Literal]().union(*closing)
         for earlier in closing[:-1]:
             for literal in earlier - closing[-1]:
@@ -83,7 +84,7 @@ class Demands:
                 return frozenset().union(*(self._closing_at(edge, "") for edge in loop.edges))
         return frozenset()
 
-    def _closing(self, path: Path) -> Clause:
+    def closing(self, path: Path) -> Clause:
         """Settings of which each would silence a route."""
         return frozenset().union(*(self._closing_at(edge, path.sound) for edge in path.edges))
 
@@ -217,7 +218,9 @@ class Demands:
                 values: list[Value] = [v for v in audible if v != "follows picture"]
             else:
                 opened = open_value(control)
-                values = [] if opened is None else [opened]
+                now = self.as_it_is.value(control.id, self.view.cue_id)
+                kept = opened is not None and now != closed_value(control)  # a candidate alone has closed it
+                values = [] if opened is None else [now if kept else opened]
             found = [(control.id, v) for v in values]
             if not found:
                 return None

@@ -12,10 +12,12 @@ from kymaton.core.checks import KINDS, SEVERITIES, Finding, Key, Severity
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change
 from kymaton.core.model import Control, Show, Value
+from kymaton.core.planning.curing import with_delays
 from kymaton.core.planning.search import Effort, Search
 from kymaton.core.planning.sync_delays import plan_sync
 from kymaton.core.signal.control_search import Reach, closed_value
 
+BRINGS = "what it leaves: "
 UNCOVERS = "comes to light, and is cured with it: "
 
 
@@ -26,6 +28,7 @@ class Fix(Struct, frozen=True):
     cures: tuple[Finding, ...]
     title: str
     asked: bool = False  # of somebody far away, on whose own machine it is: nothing that can be applied here
+    brings: tuple[Finding, ...] = ()  # what is there instead, and less: no delay ends all of it
     uncovers: tuple[Finding, ...] = ()  # what would come to light without a part of the changes, and is cured with it
 
 
@@ -81,7 +84,8 @@ def title_of(show: Show, changes: Iterable[Change]) -> str:
 
 def parts_of(show: Show, fix: Fix) -> list[str]:
     """What a fix changes and where, a line each, as far as its title does not say it; and what it uncovers."""
-    return [*_changed(show, fix), *(f"{UNCOVERS}{f.sentence}" for f in fix.uncovers)]
+    brings = (f"{BRINGS}{f.sentence}" for f in fix.brings)
+    return [*_changed(show, fix), *brings, *(f"{UNCOVERS}{f.sentence}" for f in fix.uncovers)]
 
 
 def _changed(show: Show, fix: Fix) -> list[str]:
@@ -114,10 +118,12 @@ def find_fix(
         if fix is None:
             return None
         changes = tuple(replace(c, variant=variant) for c in fix.changes)
-        return Fix(changes, tuple(replace(f, variant=variant) for f in fix.cures), fix.title, fix.asked, fix.uncovers)
+        return replace(fix, changes=changes, cures=tuple(replace(f, variant=variant) for f in fix.cures))
     if findings[0].id in KINDS and KINDS[findings[0].id].cure == "delay":
-        plans = (plan_sync(report.show, per_cue) for per_cue in (False, True))  # one delay for all cues, if that does
-        tried = (_proved(report, findings, plan.changes, ("caution",)) for plan in plans)
+        plans = [plan_sync(report.show, per_cue) for per_cue in (False, True)]  # one delay for all cues, if that does
+        allowed: tuple[tuple[Severity, ...], ...] = ((), ("caution",))
+        tries = [(plan, may_stay) for may_stay in allowed for plan in plans]
+        tried = (_proved(report, findings, plan.changes, may_stay) for plan, may_stay in tries)
         return next((fix for fix in tried if fix is not None), None)
     if findings[0].settings and findings[0].cue is None:
         curable = tuple(f for f in findings if f.settings)
@@ -141,8 +147,9 @@ def _searched(report: Report, findings: tuple[Finding, ...], reach: Reach, effor
     if found is None or not found.changes:
         return None
     changes = tuple(replace(c, why=findings[0].sentence) for c in found.changes)
-    every = [f for r in report.cues.values() for f in r.findings if f.key in found.gone]
-    return Fix(changes, tuple(every), title_of(report.show, changes), uncovers=found.uncovers)
+    changes, brings = with_delays(report, changes)
+    every = tuple(f for r in report.cues.values() for f in r.findings if f.key in found.gone)
+    return Fix(changes, every, title_of(report.show, changes), brings=brings, uncovers=found.uncovers)
 
 
 def _proved(
@@ -161,7 +168,9 @@ def _proved(
         return None
     gone = {key for key, severity in before.items() if after.get(key) != severity}
     every = [*report.rig, *(f for r in report.cues.values() for f in r.findings)]
-    return Fix(changes, tuple(f for f in every if f.key in gone), title_of(report.show, changes))
+    cures = tuple(f for f in every if f.key in gone)
+    brings = tuple(search.serious(changes)[key] for key in after if key not in before)
+    return Fix(changes, cures, title_of(report.show, changes), brings=brings)
 
 
 def all_fixes(report: Report) -> dict[Key, Fix]:

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from kymaton.core.checks import Finding
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change, apply
-from kymaton.core.planning.curing import faults, merged, one_by_one
+from kymaton.core.planning.curing import faults, merged, one_by_one, with_delays
 from kymaton.core.planning.impossible import Impossible, impossible_of
 from kymaton.core.planning.search import MOST_SOLVED, Effort, Found, Search
 from kymaton.core.signal.control_search import Reach
@@ -30,10 +30,13 @@ class Proposal(Struct, frozen=True):
     impossible: tuple[Impossible, ...] = field(default=())
     bounded: bool = False  # whether the search was ended before everything was tried
 
+    brings: tuple[Finding, ...] = ()  # what comes to light, and no setting here ends
+
     @property
     def remarks(self) -> tuple[str, ...]:
         """What is to be known of it besides."""
-        return (BOUNDED,) if self.bounded else ()
+        sentences = dict.fromkeys(f"What it leaves: {f.sentence}." for f in self.brings)
+        return (*sentences, BOUNDED) if self.bounded else tuple(sentences)
 
 
 def propose(
@@ -56,8 +59,10 @@ def propose(
                 changes = list(_explained(search, found, {f.key: f.sentence for f in wanted}))
             left = [f for f in wanted if f.key in found.left]
             impossible = tuple(impossible_of(search, left))
+    whole, brings = with_delays(report, tuple(changes))
+    changes = list(whole)
     cured = _difference(report, Report(apply(report.show, changes), report.graph)) if changes else ()
-    return Proposal(tuple(changes), cured, impossible, effort.spent)
+    return Proposal(tuple(changes), cured, impossible, effort.spent, brings)
 
 
 def _explained(search: Search, found: Found, why: dict[object, str]) -> Iterator[Change]:

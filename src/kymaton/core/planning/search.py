@@ -94,9 +94,10 @@ class Search:
             if not self._ask(self._solved((None, finding.cue), ()), finding, finding.key) and all_of_them:
                 return None
         tried: list[tuple[tuple[Change, ...], list[Finding]]] = []
+        chosen: Chosen | None = None
         for _ in range(MOST_TURNS):
-            chosen = self._choose(goals, all_of_them)
-            if chosen is None or any(chosen.changes == changes for changes, _ in tried):
+            before, chosen = chosen, self._choose(goals, all_of_them)
+            if chosen is None or chosen == before:
                 return None
             wrong = self._wrong(chosen, goals, all_of_them)
             if wrong is None:
@@ -111,15 +112,19 @@ class Search:
         """What can be asked of the controls in a cue as it is."""
         return self._solved((None, cue), ()).demands
 
-    def after(self, changes: tuple[Change, ...]) -> dict[Key, Severity]:
+    def serious(self, changes: tuple[Change, ...]) -> dict[Key, Finding]:
         """What is serious in the plain rig with some changes, by key."""
         show = apply(self.show, changes)
         rig = find_in_rig(show) if self.report.rig and changes else self.report.rig
-        found: dict[Key, Severity] = {f.key: f.severity for f in rig if f.severity != "note"}
+        found = {f.key: f for f in rig if f.severity != "note"}
         for place in self.before:
             if place[0] is None:
-                found |= {f.key: f.severity for f in self._solved(place, changes).findings}
+                found |= {f.key: f for f in self._solved(place, changes).findings}
         return found
+
+    def after(self, changes: tuple[Change, ...]) -> dict[Key, Severity]:
+        """How grave what is serious in the plain rig is with some changes, by key."""
+        return {key: f.severity for key, f in self.serious(changes).items()}
 
     def _choose(self, goals: Collection[Key], all_of_them: bool) -> Chosen | None:
         if not self.collide:
@@ -177,9 +182,18 @@ class Search:
         graver = before is None or SEVERITIES.index(finding.severity) < SEVERITIES.index(before.severity)
         if before is not None and finding.id == "missing" and before.delays_us and not finding.delays_us:
             graver = True  # it was too soft, and now nothing comes at all
+        if graver and self._was_behind(finding, place):
+            return False
         if finding.key in goals and place[0] is None:
             return finding.key not in given_up and finding.key not in self.hopeless
         return graver and is_watched(finding)
+
+    def _was_behind(self, finding: Finding, place: Place) -> bool:
+        """Whether sound and picture were not together before either, but nobody heard it: see `curing.with_delays`."""
+        if finding.id not in KINDS or KINDS[finding.id].cure != "delay":
+            return False
+        missed = {f"listener/{f.listener}" for f in self.before[place].values() if f.id == "missing"}
+        return not missed.isdisjoint(finding.ports)
 
     def _ask(self, solved: Solved, finding: Finding, reason: Hashable, changes: tuple[Change, ...] = ()) -> bool:
         """Turn a finding into demands. A wish that held may be kept by undoing what broke it, too."""
@@ -191,10 +205,10 @@ class Search:
         if reason != finding.key:
             undo = self._undoing(view, finding, changes)
             clauses = [clause | undo for clause in clauses] or [self._undoing(view, None, changes)]
-        elif not clauses and finding.key not in self.hopeless:
+        elif not clauses and changes:  # what was changed took away the last thing that helps
+            clauses = [self._undoing(view, None, changes)]
+        elif not clauses:
             self.hopeless.add(finding.key)
-            if changes:  # what was changed took away the last thing that helps
-                clauses = [self._undoing(view, None, changes)]
         self.demands |= dict.fromkeys(Demand(clause, reason) for clause in clauses)
         return bool(clauses)
 
@@ -236,7 +250,7 @@ class Search:
                 view = report.cues[cue].view
                 found = list(self.before[place].values())
             found += [f for kind in self.apart for f in KINDS[kind].find(view)]
-            self.known[key] = Solved(Demands(view, self.reach), found)
+            self.known[key] = Solved(Demands(view, self.reach, self.show), found)
         return self.known[key]
 
     def _with(self, variant: str | None, changes: Iterable[Change]) -> Show:
