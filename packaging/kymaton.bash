@@ -1,7 +1,7 @@
 # Completion of kymaton for bash. Written by `make pages`.
 _kymaton() {
   local now="${COMP_WORDS[COMP_CWORD]}" said="${COMP_WORDS[*]:1:COMP_CWORD-1}" words=""
-  if [ "$COMP_CWORD" -eq 1 ]; then words="build check demo embed extract hear lines loudness open plan private render schema sim sync"
+  if [ "$COMP_CWORD" -eq 1 ]; then words="ask build check compare demo embed extract hear lines loudness open plan private render schema sim sync"
   elif [[ "$now" == -* ]]; then case "$said" in
     "open"*) words="--help" ;;
     "demo"*) words="--help" ;;
@@ -9,6 +9,8 @@ _kymaton() {
     "hear"*) words="--help --cue --listener --json" ;;
     "plan"*) words="--help --json --apply --out" ;;
     "private"*) words="--help --json" ;;
+    "ask"*) words="--help --cue --json" ;;
+    "compare"*) words="--help --with --variant --cue --json" ;;
     "render"*) words="--help --cue --listener --json --out --sound" ;;
     "lines"*) words="--help --out" ;;
     "build"*) words="--help --out" ;;

@@ -26,9 +26,19 @@ CLOSES_DB = 20.0  # what a canceller or a choice must take away to count as clos
 
 
 class Demands:
-    """What findings of one cue demand, with the settings of a candidate in force; `as_it_is` is the show without."""
+    """What findings of one cue demand, with the settings of a candidate in force.
 
-    def __init__(self, view: CueSolution, reach: Reach, as_it_is: Show | None = None) -> None:
+    `as_it_is` is the show without these; `spare` are controls that close what others close as well.
+    """
+
+    def __init__(
+        self,
+        view: CueSolution,
+        reach: Reach,
+        as_it_is: Show | None = None,
+        spare: frozenset[str] = frozenset(),
+    ) -> None:
+        self.spare = spare
         self.as_it_is = as_it_is or view.show
         self.view, self.reach, self.show, self.graph = view, reach, view.show, view.graph
         self.dearer: dict[tuple[str, Value], float] = {}  # settings that are right, but not the first to think of
@@ -92,7 +102,7 @@ class Demands:
         found = set()
         for use in self.graph.edges[edge].uses:
             control = self.show.control(use.control)
-            if self.reach.has(control) and self._acts(use):
+            if self.reach.has(control) and control.id not in self.spare and self._acts(use):
                 for value in self._values_that_close(edge, use, sound):
                     found.add(Literal(self.view.cue_id, control.id, value))
                     if use.gains is not None and value != closed_value(control):

@@ -142,6 +142,26 @@ class Search:
         return own + wide + self.dearer.get((control, value), 0.0)
 
     @cached_property
+    def spare(self) -> frozenset[str]:
+        """Controls that close exactly what another closes that comes to mind before: one of them is enough to try."""
+        acts: dict[str, set[int]] = {}
+        not_always: set[str] = set()
+        for number, edge in enumerate(self.report.graph.edges):
+            for use in edge.uses:
+                acts.setdefault(use.control, set()).add(number)
+                if use.when is not None or use.gains is not None or use.side is not None or use.only_from:
+                    not_always.add(use.control)
+        closing = [
+            c
+            for c in acts.keys() - not_always
+            if self.reach.has(self.show.control(c)) and closed_value(self.show.control(c)) is not None
+        ]
+        first: dict[frozenset[int], str] = {}
+        for control in sorted(closing, key=lambda c: (self._price(c, True), c)):
+            first.setdefault(frozenset(acts[control]), control)
+        return frozenset(closing) - set(first.values())
+
+    @cached_property
     def passed(self) -> dict[str, int]:
         """Of each control that can close, from how many inputs it takes sound away."""
         inputs: dict[str, set[tuple[str, int]]] = {}
@@ -250,7 +270,7 @@ class Search:
                 view = report.cues[cue].view
                 found = list(self.before[place].values())
             found += [f for kind in self.apart for f in KINDS[kind].find(view)]
-            self.known[key] = Solved(Demands(view, self.reach, self.show), found)
+            self.known[key] = Solved(Demands(view, self.reach, self.show, self.spare), found)
         return self.known[key]
 
     def _with(self, variant: str | None, changes: Iterable[Change]) -> Show:
