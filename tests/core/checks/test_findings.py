@@ -284,7 +284,13 @@ def test_what_only_one_ear_gets_is_told():
 
 
 def test_sides_that_are_swapped_are_told():
-    assert has(two_sided(out=((1, 2), (2, 1))), "sides-swapped", "stream", "song", "caution")
+    crossed = two_sided(out=((1, 2), (2, 1)))
+    assert has(crossed, "sides-swapped", "stream", "song", "caution")
+    assert "its right one on the left." in said_of(
+        crossed, "sides-swapped"
+    )  # at the last lead there is no other socket
+    before = two_sided(into=((1, 2), (2, 1)))
+    assert "they are crossed on the lead from the song to the virtual sound device." in said_of(before, "sides-swapped")
     for show in (two_sided(), two_sided(out=((1, 1), (1, 2), (2, 1), (2, 2))), two_sided(out=((1, 2),))):
         assert not has(show, "sides-swapped", "stream", "song")
 
@@ -293,7 +299,9 @@ def test_sides_that_are_swapped_are_told():
 def test_what_cancels_where_both_sides_are_added_is_told(turned):
     gone = two_sided(channels=1, into=BOTH, turned=turned)
     assert has(gone, "mono-cancels", "stream", "song", "fault")
-    assert "nearly nothing of it is left" in said_of(gone, "mono-cancels")
+    assert "nearly nothing of it is left. It is turned round in the virtual sound device." in said_of(
+        gone, "mono-cancels"
+    )
     softer = two_sided(channels=1, into=BOTH, turned=turned, level_db=-3.0)
     power, both = 1 + 10**-0.3, (1 - 10**-0.15) ** 2 / 2  # of both sides, and of half of their sum
     assert f"it is {10 * math.log10(power / both):.0f} dB softer there" in said_of(softer, "mono-cancels")
@@ -312,6 +320,25 @@ def test_the_middle_of_two_channels_of_opposite_polarity_is_told():
     apart = gone.evolve(sounds=(gone.sounds[0].evolve(width=1.0),))  # nothing in common: no middle
     for show in (two_sided(), two_sided(turned=2, level_db=-8.0), two_sided(turned=2, later_ms=3.0), apart):
         assert not has(show, "mono-cancels", "stream", "song")
+
+
+def test_two_sides_that_come_as_one_are_told_with_where_they_meet():
+    both = ((1, 1), (2, 1))
+    met = two_sided(into=both, out=BOTH)
+    assert has(met, "collapsed", "stream", "song", "note")
+    assert said_of(met, "collapsed") == (
+        "The song reaches the stream in mono. "
+        "Its two sides are added at the virtual sound device: left and right are one from there on."
+    )
+    narrow = met.evolve(sounds=(met.sounds[0].evolve(width=0.0),))  # it is mono from the beginning
+    for show in (
+        narrow,
+        two_sided(),
+        two_sided(channels=1, into=BOTH),
+        two_sided(into=((1, 1),)),  # one is lost
+        two_sided(into=both, out=BOTH, kind="operator"),  # monitors may well be mono
+    ):
+        assert not has(show, "collapsed", "stream", "song")
 
 
 def test_sides_that_do_not_come_at_the_same_time_are_doubled_in_mono():

@@ -16,15 +16,17 @@ from msgspec import Struct
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.doubling import DOUBLED_DB, effect, strongest_pair, strongest_pair_of_an_ear
 from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
+from kymaton.core.checks.stereo_places import crossed_at, met_at, place_of, strongest_of_channels, turned_at
 from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.signal.cue_solution import HEARD_DB, Burst, CueSolution
 from kymaton.core.signal.hearing import Arrival
-from kymaton.core.words import db, ms, sentence
+from kymaton.core.words import db, ms, sentence, the_port
 
 ONE_SIDE_DB = 20.0  # between the ears: as a level difference alone it is wholly at one side from about 18 dB on; chosen
 LOST_DB = 30.0  # between the two channels of a sound: the softer one is lost; chosen
 CANCELS_DB = 10.0  # softer in mono than by power; chosen: a voice is then lost among others
 ALIKE_DB, AT_ONCE_MS = 6.0, 1.0  # between two channels that cancel their middle; chosen
+APART_DB = 1.0  # between the ears: less is not heard as coming from a side; chosen
 SIDES = {1: "left", 2: "right"}
 
 
@@ -135,16 +137,52 @@ def sides_swapped(view: CueSolution) -> Iterable[Finding]:
             continue
         crossed = [_over_db(sides.power(c, 3 - c), sides.power(c, c)) for c in (1, 2)]
         if min(crossed) > ONE_SIDE_DB:
+            edge = next(
+                (e for p in strongest_of_channels(view, listener.id, sound) if (e := crossed_at(view, p))), None
+            )
+            where = "" if edge is None else f": they are crossed {place_of(view, edge)[0]}"
             finding = _of(
                 view,
                 "sides-swapped",
                 "caution",
                 listener,
                 sound,
-                reason="Its left channel comes on the right, and its right one on the left: two leads are crossed.",
+                reason=f"Its left channel comes on the right, and its right one on the left{where}.",
+                remedy="" if edge is None else "Put each lead into the other socket there.",
                 delays_us=tuple(dict.fromkeys(a.delay_us for a in sides.arrivals)),
             )
             yield worded(view, finding, _swapped)
+
+
+def _in_mono(view: CueSolution, findings: Sequence[Finding]) -> str:
+    listeners, sounds = names(view, findings)
+    return sentence(f"{sounds.do('reach')} {listeners} in mono")
+
+
+@kind("collapsed", rank=110, together=_in_mono)
+def collapsed(view: CueSolution) -> Iterable[Finding]:
+    """Sounds with two sides that come as one: added by a mono input, a mono lead or a call."""
+    for listener, sound, sides in _heard(view):
+        if sound.channels != 2 or sound.width == 0.0 or not _is_copied(listener):
+            continue  # monitors and returns are in mono as a rule
+        powers = [[sides.power(c, e) for e in (1, 2)] for c in (1, 2)]
+        apart = max(abs(_over_db(of_ears[0], of_ears[1])) for of_ears in powers if max(of_ears) > 0)
+        if min(max(of_ears) for of_ears in powers) <= 0 or apart > APART_DB:
+            continue  # a side is lost, or they are still told apart
+        met = met_at(view, strongest_of_channels(view, listener.id, sound))
+        if met is None:
+            continue
+        finding = _of(
+            view,
+            "collapsed",
+            "note",
+            listener,
+            sound,
+            reason=f"Its two sides are added at {the_port(view.show, met)}: left and right are one from there on.",
+            evidence={"where": met},
+            delays_us=tuple(dict.fromkeys(a.delay_us for a in sides.arrivals)),
+        )
+        yield worded(view, finding, _in_mono)
 
 
 def _cancels(view: CueSolution, findings: Sequence[Finding]) -> str:
@@ -168,6 +206,10 @@ def mono_cancels(view: CueSolution) -> Iterable[Finding]:
         text = f"Its two sides have opposite polarity: {how}"
         if middle:
             text = "Its two channels have opposite polarity: what both carry is gone"
+        by_ear = [next((p for p in view.paths(listener.id, sound.id) if p.ear == e), None) for e in (1, 2)]
+        ways = strongest_of_channels(view, listener.id, sound) if middle else [p for p in by_ear if p is not None]
+        edge = turned_at(view, ways)
+        where = "" if edge is None else f" It is turned round {place_of(view, edge)[0]}."
         severity: Severity = "caution" if middle else "fault"
         finding = _of(
             view,
@@ -175,7 +217,8 @@ def mono_cancels(view: CueSolution) -> Iterable[Finding]:
             severity,
             listener,
             sound,
-            reason=f"{text}. Many listen by one loudspeaker: a telephone, a kitchen radio.",
+            reason=f"{text}.{where} Many listen by one loudspeaker: a telephone, a kitchen radio.",
+            remedy="" if edge is None else "Turn the polarity there back, or put a straight lead.",
             evidence={"middle": middle} if middle else {"softer_db": round(min(softer, 120.0), 1), "middle": False},
             delays_us=tuple(dict.fromkeys(a.delay_us for a in sides.arrivals)),
         )
