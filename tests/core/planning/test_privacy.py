@@ -10,7 +10,7 @@ from kymaton.cli.main import main
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.model import Show
-from kymaton.core.planning.privacy import breaks, mistake_text, mistakes, private_sounds, prove
+from kymaton.core.planning.privacy import ON_AIR, breaks, mistake_text, mistakes, private_sounds, prove
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import flatten
 from kymaton.core.units import SILENT
@@ -88,6 +88,65 @@ def test_two_presses_are_those_that_trying_everything_finds(lines):
     told = {(m.sound, x, frozenset(m.presses)) for m in mistakes(CueSolution(show, None)) for x in m.listeners}
     for listener, tried in by_trying(show, "quill", ["audience", "tape"]).items():
         assert {presses for sound, x, presses in told if (sound, x) == ("quill", listener)} == tried
+
+
+PICTURES = """
+Ann, voice, host
+Quill, talkback, private
+Audience
+add dynamic mic
+add switcher 2 in
+add camera
+add camcorder
+add dynamic mic as Top mic
+add encoder box
+add platform
+ann > dynamic mic 0.1 m
+quill > top mic 1 m
+top mic > camcorder
+camera > switcher HDMI 1
+camcorder > switcher HDMI 2
+dynamic mic > switcher mic 1
+switcher programme > encoder box
+encoder box > platform
+platform > audience
+cue Talk
+in Talk: on air switcher HDMI 1
+""".strip().splitlines()
+
+
+@pytest.mark.parametrize(
+    "lines",
+    [
+        ["set switcher HDMI 2 sound to follows picture"],
+        ["set switcher HDMI 2 sound to off"],
+        ["set switcher HDMI 2 sound to follows picture", "mute switcher programme sound"],
+        ["set switcher HDMI 2 sound to follows picture", "set switcher HDMI 2 to closed"],
+    ],
+)
+def test_another_picture_on_air_is_a_press_too(lines):
+    """By trying each picture on air with each setting of one control, and two controls with the picture as it is."""
+    show = build([*PICTURES, *lines])
+    found: set[frozenset[str]] = set()
+    controls = [c for c in show.controls() if len(values(c)) > 1 and "format" not in c.id and "/ch" not in c.id]
+    tries = [(None, chosen) for many in (0, 1, 2) for chosen in itertools.combinations(controls, many)]
+    tries += [
+        (f"{ON_AIR}switcher/hdmi2", chosen) for many in (0, 1) for chosen in itertools.combinations(controls, many)
+    ]
+    for taken, chosen in sorted(tries, key=lambda t: (t[0] is not None) + len(t[1])):
+        ids = frozenset({c.id for c in chosen} | ({taken} if taken else set()))
+        if any(f <= ids for f in found):
+            continue
+        for combination in itertools.product(*([v for v in values(c) if v != c.value] for c in chosen)):
+            changes = [Change(None, c.id, c.value, v) for c, v in zip(chosen, combination, strict=True)]
+            changed = apply(show, changes)
+            if taken:
+                changed = changed.evolve(cues=tuple(c.evolve(on_air="switcher/hdmi2") for c in changed.cues))
+            view = CueSolution(changed, "talk", flatten(show))
+            if view.level(show.listener("audience"), show.sound("quill")) > SILENT:
+                found.add(ids)
+    told = {frozenset(m.presses) for m in mistakes(CueSolution(show, "talk")) if m.sound == "quill"}
+    assert told == found != set()
 
 
 def test_what_is_out_already_and_what_one_press_away_is_told_in_a_sentence():

@@ -3,7 +3,8 @@
 From a private sound on, every place in the signal graph gets the smallest sets of controls that have to be pressed for
 the sound to come there, one or two at most, none of them within another one. The sets are carried along the edges until
 nothing changes (a fixed point over antichains), so the answer is exact for two presses: each control counts once,
-however often it stands on the way. Levels are not asked: whatever is open at all counts as out.
+however often it stands on the way. To put another picture on air is a press too. Levels are not asked: whatever is open
+at all counts as out.
 """
 
 from collections import deque
@@ -23,11 +24,12 @@ from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.folding import reachable
 from kymaton.core.signal.graph import BoolArray
 from kymaton.core.units import SILENT
-from kymaton.core.words import joined, lowered, named, said, sentence
+from kymaton.core.words import joined, lowered, named, said, sentence, the_port
 
 Presses = frozenset[str]
 MOST_PRESSES = 2
 OUTSIDE = ("audience", "recorder")
+ON_AIR = "on air: "  # before the input whose picture is put on air by a press
 
 
 class Mistake(Struct, frozen=True):
@@ -83,17 +85,32 @@ def mistakes(view: CueSolution) -> Iterator[Mistake]:
     if not outside:
         return
     needs = _needs(view)
+    other_pictures = [(p, v, _needs(v)) for p, v in _with_other_pictures(view)]
     for sound in private_sounds(view.show, view.cue_id):
         if view.show.sounding(sound, view.cue_id) == "silent":
             continue
         at = _carried(view, sound, needs)
+        with_picture = [(f"{ON_AIR}{p}", _carried(v, sound, n, MOST_PRESSES - 1)) for p, v, n in other_pictures]
         reached: dict[Presses, list[str]] = {}
         for listener in (x for x in outside if view.want(x, view.show.sound(sound)) is not Want.MUST):
             ears = [int(n) for (x, _), n in zip(view.graph.ears, view.graph.ear_node, strict=True) if x == listener.id]
-            for presses in _smallest(p for ear in ears for p in at.get(ear, ())):
+            here = [p for ear in ears for p in at.get(ear, ())]
+            here += [p | {taken} for taken, there in with_picture for ear in ears for p in there.get(ear, ())]
+            for presses in _smallest(here):
                 reached.setdefault(presses, []).append(listener.id)
         for presses in sorted(reached, key=_order):
             yield Mistake(view.cue_id, sound, tuple(sorted(presses)), tuple(reached[presses]))
+
+
+def _with_other_pictures(view: CueSolution) -> Iterator[tuple[str, CueSolution]]:
+    """The cue with each other picture on air, by the input that it comes from: that is one press too."""
+    cue, show = view.cue, view.show
+    if cue is None:
+        return
+    inputs = {r.on_air for d in show.devices for r in d.routes if r.on_air is not None}
+    for port in sorted(inputs - {cue.on_air}):
+        cues = tuple(c.evolve(on_air=port) if c.id == cue.id else c for c in show.cues)
+        yield port, CueSolution(show.evolve(cues=cues), cue.id, view.graph)
 
 
 def between_cues(show: Show, views: dict[str, CueSolution]) -> Iterator[Between]:
@@ -163,8 +180,10 @@ def opening_value(view: CueSolution, control: str) -> Value | None:
     return next((c for c in item.choices if c != now), None)
 
 
-def _carried(view: CueSolution, sound: str, needs: list[set[Presses]]) -> dict[int, set[Presses]]:
-    """For each node that a sound can come to, the smallest sets of presses for it."""
+def _carried(
+    view: CueSolution, sound: str, needs: list[set[Presses]], most: int = MOST_PRESSES
+) -> dict[int, set[Presses]]:
+    """For each node that a sound can come to, the smallest sets of at most so many presses for it."""
     graph = view.graph
     ways: dict[int, list[int]] = {}
     for edge, source in enumerate(graph.src.tolist()):
@@ -181,7 +200,7 @@ def _carried(view: CueSolution, sound: str, needs: list[set[Presses]]) -> dict[i
         queued.discard(node)
         for edge in ways.get(node, ()):
             target = targets[edge]
-            new = {p | more for p in at[node] for more in needs[edge] if len(p | more) <= MOST_PRESSES}
+            new = {p | more for p in at[node] for more in needs[edge] if len(p | more) <= most}
             known = at.get(target, set())
             fresh = {p for p in new if not any(k <= p for k in known)}
             if fresh:
@@ -211,6 +230,9 @@ def mistake_text(view: CueSolution, mistake: Mistake) -> str:
         return sentence(f"{what.do('reach')} {who} as it is")
     done = []
     for control in mistake.presses:
+        if control.startswith(ON_AIR):
+            done.append(f"take {the_port(show, control.removeprefix(ON_AIR))} on air")
+            continue
         value = opening_value(view, control)
         assert value is not None
         done.append(lowered(describe(show, Change(mistake.cue, control, show.value(control, mistake.cue), value))))
