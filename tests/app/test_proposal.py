@@ -31,6 +31,37 @@ def test_a_way_out_is_taken_and_undone(make_window, qtbot):
     qtbot.waitUntil(lambda: view.title.text() == "No setting does it")
 
 
+def test_the_demo_from_all_its_faults_to_none_by_proposals_alone_and_back(window, qtbot):
+    """What is proposed, the delays that go with it, and the cards that are left; each step is undone again."""
+    document = window.document
+    qtbot.waitUntil(lambda: document.report is not None)
+    first, before = document.show, document.report.count("fault")
+    window.propose()
+    view = window.hearing.proposal
+    qtbot.waitUntil(lambda: view.apply_all.isVisible())
+    view.apply_all.click()
+    steps = 1
+    while True:
+        qtbot.waitUntil(lambda: document.report is not None)
+        report = document.report
+        faults = report.count("fault")
+        assert faults < before
+        if not faults:
+            break
+        before = faults
+        cards = [*report.rig_cards, *(c for cue in report.cues.values() for c in cue.cards)]
+        found: list = []
+        document.find_fix(next(c for c in cards if c.severity == "fault"), found.append)
+        qtbot.waitUntil(lambda found=found: bool(found))
+        assert found[0] is not None and not found[0].asked
+        document.apply(found[0].changes, "what the card proposes")
+        steps += 1
+    assert steps <= 4 and document.report.verdict.count("fault") == 0
+    for _ in range(steps):
+        document.stack.undo()
+    assert document.show == first and document.is_clean
+
+
 def test_a_search_is_stopped_and_changes_nothing(make_window, qtbot, monkeypatch):
     window = make_window(None)
     window.document.edit(two_guests_by_phone(), "two guests")
