@@ -77,3 +77,20 @@ def test_a_cell_is_told_in_all_cues(make_window, qtbot):
     next(a for a in menu.actions() if a.text().startswith("Song: heard")).trigger()
     menu.close()
     assert window.document.cue_id == "song"
+
+
+def test_sends_are_evened_out_for_the_listener_in_view(make_window, qtbot):
+    window = make_window()
+    qtbot.waitUntil(lambda: window.document.report is not None)
+    window.document.choose_cue("guest-talk")
+    window.document.select("teo", None)
+    view = window.hearing
+    view.even.click()
+    proposal = view.proposal
+    qtbot.waitUntil(lambda: proposal.title.text().startswith("Proposed: "))
+    assert proposal.note.text().startswith("Voices equally loud at Teo") and proposal.music_below.isVisible()
+    proposal.apply_all.click()
+    qtbot.waitUntil(lambda: proposal.title.text() == "Teo hears all as loud as it should be")
+    view.propose.click()
+    qtbot.waitUntil(lambda: proposal.title.text() == "Proposed: 6 changes")
+    assert not proposal.music_below.isVisible()

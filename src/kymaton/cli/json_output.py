@@ -12,6 +12,7 @@ from kymaton.core.measuring.lead_estimate import SyncMeasurement
 from kymaton.core.model import Alternative, Show, ShowError
 from kymaton.core.planning.fixes import Fix, all_fixes
 from kymaton.core.planning.planner import Proposal
+from kymaton.core.planning.send_levels import Evened
 from kymaton.core.planning.sync_delays import SyncPlan, setting_text
 from kymaton.core.signal.av_offset import AVOffset
 from kymaton.core.signal.cue_solution import CueSolution
@@ -126,6 +127,16 @@ def plan_json(proposal: Proposal) -> Json:
         ],
         "cures": len(proposal.cured),
         "bounded": proposal.bounded,
+    }
+
+
+def even_json(found: Evened) -> Json:
+    """Send levels for a listener as JSON."""
+    return {
+        "changes": changes_json(found.changes),
+        "before_db": found.before_db,
+        "after_db": found.after_db,
+        "remarks": list(found.remarks),
     }
 
 

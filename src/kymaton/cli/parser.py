@@ -34,6 +34,8 @@ def parser() -> argparse.ArgumentParser:
     check = command("check", "shows:check", "findings; exit 1 when there are faults")
     hear = command("hear", "shows:hear", "arrivals at listeners")
     plan = command("plan", "shows:plan", "the fewest settings that end all faults, and ways out where none do")
+    even = command("even", "shows:even", "sends with which a listener hears voices equally loud, and music below")
+    even.add_argument("--music-under", type=float, default=6.0, metavar="DB", help="how far below (default 6)")
     private = command("private", "privacy:private", "by how few presses something private gets out; exit 1 when it is")
     ask = command("ask", "asking:ask", "an answer to a question: who hears Quill, why does Ilse hear herself")
     ask.add_argument("question", nargs="+", metavar="QUESTION", help="the question, in words")
@@ -52,14 +54,15 @@ def parser() -> argparse.ArgumentParser:
     _embed(commands)
     _sounds(commands)
     _simulations(commands)
-    for sub in (check, hear, ask, beside, render):
+    for sub in (check, hear, even, ask, beside, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
-    for sub in (hear, render):
-        sub.add_argument("--listener", help="id of a listener", required=sub is render)
-    for sub in (check, hear, plan, private, ask, beside, render):
+    for sub in (hear, even, render):
+        sub.add_argument("--listener", help="id of a listener", required=sub is not hear)
+    for sub in (check, hear, plan, even, private, ask, beside, render):
         sub.add_argument("--json", action="store_true", help="print JSON")
-    plan.add_argument("--apply", action="store_true", help="write the show with the proposal applied")
-    plan.add_argument("-o", "--out", type=Path, help="the file to write")
+    for sub in (plan, even):
+        sub.add_argument("--apply", action="store_true", help="write the show with the proposal applied")
+        sub.add_argument("-o", "--out", type=Path, help="the file to write")
     render.add_argument("-o", "--out", type=Path, required=True, help="the .wav or .flac file to write")
     render.add_argument("--sound", action="append", default=[], help="only this sound (may be given several times)")
     return made

@@ -13,6 +13,7 @@ from kymaton.core.edits.controls import apply
 from kymaton.core.model import Show, ShowError
 from kymaton.core.planning.fixes import all_fixes
 from kymaton.core.planning.planner import propose
+from kymaton.core.planning.send_levels import even_out
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.words import counted, lowered
 from kymaton.language.alternatives import found_in
@@ -109,6 +110,30 @@ def plan(options: argparse.Namespace) -> int:
         print(remark)
     vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
     print(f"{counted(len(proposal.changes), 'change')}, {vanish}.")
+    return 0
+
+
+def even(options: argparse.Namespace) -> int:
+    """Send levels for one listener in a cue (the first one unless told)."""
+    if options.apply and options.out is None:
+        raise Usage("--apply needs -o OUT, the file to write.")
+    if not 0 <= options.music_under <= 40:
+        raise Usage("--music-under is 0 to 40 dB.")
+    show = read_show(options.show)
+    _names(show, options)
+    cue = options.cue if options.cue is not None or not show.cues else show.cues[0].id
+    found = even_out(Report(show), cue, options.listener, options.music_under)
+    if options.apply:
+        write_show(apply(show, found.changes), options.out)
+        copy_stems(show, options.show.parent, options.out.parent)
+    if options.json:
+        print_json(json_output.even_json(found))
+        return 0
+    for change in found.changes:
+        print(change_line(show, change))
+    for remark in found.remarks:
+        print(remark)
+    print(f"{counted(len(found.changes), 'change')}.")
     return 0
 
 

@@ -4,7 +4,7 @@ from collections.abc import Callable
 from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QSpinBox, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME
@@ -16,8 +16,9 @@ from kymaton.core.model import Show
 from kymaton.core.planning.fixes import describe, value_text
 from kymaton.core.planning.planner import Proposal, propose
 from kymaton.core.planning.search import MOST_SOLVED
+from kymaton.core.planning.send_levels import MUSIC_UNDER_DB, even_out
 from kymaton.core.planning.ways_out import Way
-from kymaton.core.words import counted, lowered
+from kymaton.core.words import counted, lowered, said, sentence
 
 
 class ProposalView(QWidget):
@@ -32,6 +33,7 @@ class ProposalView(QWidget):
         self.made_for: Show | None = None
         self.job: Job | None = None
         self.number = 0  # of the search
+        self.listener: str | None = None  # for whom sends are evened out
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -42,6 +44,15 @@ class ProposalView(QWidget):
         head.addWidget(self.note, 1)
         self.apply_all = button("Apply all", self._apply_all, "main")
         head.addWidget(self.apply_all)
+        self.music_below = QSpinBox()
+        self.music_below.setRange(0, 40)
+        self.music_below.setValue(round(MUSIC_UNDER_DB))
+        self.music_below.setPrefix("music ")
+        self.music_below.setSuffix(" dB below")
+        self.music_below.setAccessibleName("How far music is to be below voices")
+        self.music_below.valueChanged.connect(lambda _: self.work_out())
+        self.music_below.hide()
+        head.addWidget(self.music_below)
         self.stop_button = button("Stop", self.stop, "", "Stop looking; nothing is changed")
         self.stop_button.hide()
         head.addWidget(self.stop_button)
@@ -64,10 +75,21 @@ class ProposalView(QWidget):
         if self.isVisible() and self.document.report is not None:
             self.work_out()
 
+    def even_out(self, listener: str) -> None:
+        """Look for sends with which a listener hears voices equally loud, and music below."""
+        self.listener = listener
+        self.work_out()
+
+    def propose(self) -> None:
+        """Look for what ends all faults."""
+        self.listener = None
+        self.work_out()
+
     def work_out(self) -> None:
         """Start (again) to look for a proposal."""
         document, show = self.document, self.document.show
         self.stop()
+        self.music_below.setVisible(self.listener is not None)
         self.title.setText("Working out what to set")
         self.note.setText("")
         self.apply_all.hide()
@@ -75,8 +97,16 @@ class ProposalView(QWidget):
         report = document.report
         self.number += 1
         number = self.number
+        listener, cue, below_db = self.listener, document.cue_id, float(self.music_below.value())
+
+        def work(job: Job) -> Proposal:
+            if listener is None:
+                return propose(report or Report(show), MOST_SOLVED, lambda: job.report(0.0))
+            found = even_out(report or Report(show), cue, listener, below_db)
+            return Proposal(found.changes, (), said=found.remarks)
+
         self.job = Job(
-            lambda job: propose(report or Report(show), MOST_SOLVED, lambda: job.report(0.0)),
+            work,
             partial(self._found, number, show),
             partial(self._ended, number),
         )
@@ -108,11 +138,16 @@ class ProposalView(QWidget):
             return
         many = len(proposal.changes)
         nothing = "No setting does it" if proposal.impossible else "Nothing that can be set is wrong"
+        if self.listener is not None:
+            nothing = f"{sentence(said(show.listener(self.listener)))} hears all as loud as it should be"
         if proposal.bounded:
             nothing = "Nothing is proposed"
         self.title.setText(f"Proposed: {counted(many, 'change')}" if many else nothing)
         vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
-        self.note.setText(f"{vanish}, and nothing gets worse in any cue or variant" if many else "")
+        worse = "nothing gets worse in any cue or variant"
+        if self.listener is not None:
+            vanish = f"Voices equally loud at {said(show.listener(self.listener))}"
+        self.note.setText(f"{vanish}, and {worse}" if many else "")
         self.apply_all.setVisible(many > 0)
         row = 0
         for change in proposal.changes:

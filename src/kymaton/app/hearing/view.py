@@ -75,7 +75,8 @@ class HearingView(StepView):
         self.beside.changed.connect(self.other_lanes.refresh)
         lanes.addWidget(self.other_title)
         lanes.addWidget(self.other_lanes)
-        self.details.addWidget(self._page(self.lanes_title, self.lanes_note, both, []))
+        self.even = button("Even out", self._even_out, "quiet", "Sends with which voices are equally loud here")
+        self.details.addWidget(self._page(self.lanes_title, self.lanes_note, both, [self.even]))
         self.strip = RouteStrip(document)
         self.strip_title, self.strip_note = label("", "heading"), Aside()
         self.strip_note.setText("level and added delay at each station")
@@ -250,7 +251,12 @@ class HearingView(StepView):
 
     def show_proposal(self) -> None:
         self.details.setCurrentWidget(self.proposal)
-        self.proposal.work_out()
+        self.proposal.propose()
+
+    def _even_out(self) -> None:
+        if self.document.listener_id is not None:
+            self.details.setCurrentWidget(self.proposal)
+            self.proposal.even_out(self.document.listener_id)
 
     def _leave_proposal(self) -> None:
         self.details.setCurrentIndex(0)

@@ -30,12 +30,13 @@ class Proposal(Struct, frozen=True):
     impossible: tuple[Impossible, ...] = field(default=())
     bounded: bool = False  # whether the search was ended before everything was tried
 
+    said: tuple[str, ...] = ()  # what is to be known of it besides
     brings: tuple[Finding, ...] = ()  # what comes to light, and no setting here ends
 
     @property
     def remarks(self) -> tuple[str, ...]:
         """What is to be known of it besides."""
-        sentences = dict.fromkeys(f"What it leaves: {f.sentence}." for f in self.brings)
+        sentences = dict.fromkeys((*self.said, *(f"What it leaves: {f.sentence}." for f in self.brings)))
         return (*sentences, BOUNDED) if self.bounded else tuple(sentences)
 
 
@@ -62,7 +63,7 @@ def propose(
     whole, brings = with_delays(report, tuple(changes))
     changes = list(whole)
     cured = _difference(report, Report(apply(report.show, changes), report.graph)) if changes else ()
-    return Proposal(tuple(changes), cured, impossible, effort.spent, brings)
+    return Proposal(tuple(changes), cured, impossible, effort.spent, brings=brings)
 
 
 def _explained(search: Search, found: Found, why: dict[object, str]) -> Iterator[Change]:

@@ -1,0 +1,122 @@
+"""Send levels for a listener: voices equally loud, and music a chosen amount below them.
+
+Each send carries the sound that is loudest by it; it is turned by as much as that sound is away from where it is to be
+at the listener, within the range of the control. What is proposed is solved again: nothing may get worse anywhere.
+"""
+
+import math
+from collections.abc import Iterator, Mapping
+
+from msgspec import Struct
+
+from kymaton.core.checks import Key, Severity
+from kymaton.core.checks.report import Report
+from kymaton.core.edits.controls import Change, apply
+from kymaton.core.model import Control, Listener, Sound, Want
+from kymaton.core.planning.search import Search
+from kymaton.core.signal.control_search import closed_value
+from kymaton.core.signal.cue_solution import CueSolution
+from kymaton.core.words import named, said, sentence
+
+VOICES = ("voice", "talkback", "phone")
+MUSIC_UNDER_DB = 6.0  # usual under speech in monitors; chosen, to be heard and not to be spoken against
+ALIKE_DB = 1.0  # what is nearer than this is left as it is
+STEP_DB = 1.0  # of what is proposed: nobody sets sends finer
+MOST_TURNS = 4  # a send that serves several listeners is turned once
+
+
+class Evened(Struct, frozen=True):
+    """Sends to turn, and how loud each sound is at the listener before and after, relative to the voices' level."""
+
+    changes: tuple[Change, ...]
+    before_db: dict[str, float]
+    after_db: dict[str, float]
+    remarks: tuple[str, ...] = ()
+
+
+def even_out(report: Report, cue: str | None, listener: str, music_under_db: float = MUSIC_UNDER_DB) -> Evened:
+    """What to set so that a listener hears in a cue all voices equally loud and music below. Never worse elsewhere."""
+    view = report.cues[cue].view
+    who = view.show.listener(listener)
+    aims = _aims(view, who, music_under_db)
+    before = _beside(view, who, aims)
+    search = Search(report)
+    known = search.after(())
+    changes: dict[str, Change] = {}
+    stays: set[str] = set()
+    for _ in range(MOST_TURNS):
+        now = report.what_if(apply(report.show, changes.values()), cue)
+        turned = False
+        for send, sound in _sends(now, who, aims).items():
+            wanted = aims[sound] - now.level(who, now.show.sound(sound))
+            if send in stays or abs(wanted) < ALIKE_DB:
+                continue
+            control = now.show.control(send)
+            value = _turned(control, float(now.show.value(send, cue)), wanted)
+            own = cue is not None and send in report.show.settings(cue)
+            why = sentence(
+                f"{named(now.show.sound(sound)).do('be')} {'louder' if wanted < 0 else 'softer'} than the rest"
+            )
+            change = Change(cue if own else None, send, report.show.value(send, cue), value, why)
+            if value == now.show.value(send, cue) or not _is_safe(search, known, {**changes, send: change}):
+                stays.add(send)
+                continue
+            changes[send] = change
+            turned = True
+        if not turned:
+            break
+    told = tuple(c for c in changes.values() if c.before != c.after)
+    after = report.what_if(apply(report.show, told), cue)
+    return Evened(told, before, _beside(after, who, aims), tuple(_remarks(after, who, aims)))
+
+
+def _aims(view: CueSolution, who: Listener, music_under_db: float) -> dict[str, float]:
+    """How loud each sound that is wished for is to be: as the voices are in the middle, music below."""
+    heard = [s for s in view.show.sounds if view.want(who, s) is Want.MUST and view.audible(who, s, -60.0)]
+    heard = [s for s in heard if not view.is_own(who, s)]
+    voices = sorted(view.level(who, s) for s in heard if s.kind in VOICES)
+    levels = voices or sorted(view.level(who, s) for s in heard)
+    if not levels:
+        return {}
+    middle = levels[len(levels) // 2]
+    return {s.id: middle - (0.0 if s.kind in VOICES or not voices else music_under_db) for s in heard}
+
+
+def _beside(view: CueSolution, who: Listener, aims: dict[str, float]) -> dict[str, float]:
+    """How far each sound is from where it is to be, in dB."""
+    return {s: round(view.level(who, view.show.sound(s)) - aim, 1) for s, aim in aims.items()}
+
+
+def _sends(view: CueSolution, who: Listener, aims: dict[str, float]) -> dict[str, str]:
+    """The sends by which the sounds come to the listener, each with the sound that is loudest by it."""
+    loudest: dict[str, tuple[float, str]] = {}
+    for sound in aims:
+        for path in view.paths(who.id, sound):
+            level = view.show.sound(sound).level + path.gain_db
+            sends = [u.control for e in path.edges for u in view.graph.edges[e].uses]
+            for send in (c for c in sends if view.show.control(c).role == "send"):
+                loudest[send] = max(loudest.get(send, (-math.inf, "")), (level, sound))
+    return {send: sound for send, (_, sound) in loudest.items()}
+
+
+def _turned(control: Control, now: float, by_db: float) -> float:
+    """The value after a turn, in whole steps, within the range and never closed by it."""
+    lowest = control.minimum if control.minimum is not None else -90.0
+    highest = control.maximum if control.maximum is not None else 10.0
+    value = min(highest, max(lowest + STEP_DB, round((now + by_db) / STEP_DB) * STEP_DB))
+    return now if value == closed_value(control) else float(value)
+
+
+def _is_safe(search: Search, known: Mapping[Key, Severity], changes: dict[str, Change]) -> bool:
+    after = search.after(tuple(changes.values()))
+    return all(key in known and (severity == known[key] or severity != "fault") for key, severity in after.items())
+
+
+def _remarks(view: CueSolution, who: Listener, aims: dict[str, float]) -> Iterator[str]:
+    """What stays away from where it is to be."""
+    for sound, away in _beside(view, who, aims).items():
+        if abs(away) >= ALIKE_DB:
+            what: Sound = view.show.sound(sound)
+            side = "louder" if away > 0 else "softer"
+            text = f"{named(what).do('stay')} {abs(away):.0f} dB {side} at {said(who)} than it should be"
+            yield sentence(f"{text}: no send alone does that.")
