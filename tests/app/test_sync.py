@@ -42,7 +42,8 @@ def test_the_card_cures_all_cues(window, qtbot):
     found = []
     window.document.find_fix(card, found.append)
     qtbot.waitUntil(lambda: bool(found))
-    assert found[0].title == "Set switcher mic 1 delay to 166 ms" and len(found[0].cures) == 8
+    assert found[0].title == "Set switcher mic 1 delay cue by cue" and len(found[0].cures) == 8
+    assert not found[0].brings  # one delay for all cues would leave a caution with the other camera
 
 
 def test_another_window_is_a_choice_of_the_show(window, qtbot):

@@ -18,6 +18,7 @@ from kymaton.core.edits.controls import Change
 from kymaton.core.model import Show, Value
 
 BY_HAND = 1.2  # how much dearer it is to change what a hand did on purpose in an earlier cue
+LATER = 0.01  # how much dearer a way is for each second that it takes: it decides between equals
 OWN_SETTING = 1.05  # how much dearer a setting for one cue is than one for all: it decides between equals
 
 
@@ -29,11 +30,38 @@ class Literal(NamedTuple):
     value: Value
 
 
+class Need(NamedTuple):
+    """What a control must not stand at for an edge to pass, and to what it can be set that it does."""
+
+    control: str
+    closes: frozenset[Value]
+    opens: frozenset[Value]
+
+
+class Arc(NamedTuple):
+    """An edge of a way, or several in a row: from node to node, all of what it needs, and how late it makes it."""
+
+    source: int
+    target: int
+    needs: tuple[Need, ...]
+    late_s: float
+
+
+class Way(Struct, frozen=True):
+    """Something must lead from one of the starts to one of the ends, in a cue."""
+
+    cue: str | None
+    starts: frozenset[int]
+    ends: frozenset[int]
+    arcs: tuple[Arc, ...]
+
+
 class Demand(Struct, frozen=True):
-    """At least one of these must hold. What is demanded for the same `reason` is met or given up together."""
+    """At least one of these must hold, or a way be open. What has the same `reason` is met or given up together."""
 
     literals: frozenset[Literal]
     reason: Hashable
+    way: Way | None = None
 
 
 class Chosen(Struct, frozen=True):
@@ -58,20 +86,22 @@ def choose(
     demands: Sequence[Demand],
     price: Callable[[str, Value], float],
     give_up: dict[Hashable, float] | None = None,
+    own_only: bool = False,
 ) -> Chosen | None:
     """The cheapest choice; None where the demands that cannot be given up (no price in `give_up`) collide.
 
-    `price` is what it costs to set a control to a value, once.
+    `price` is what it costs to set a control to a value, once. With `own_only` what stands for other cues stays.
     """
     give_up = give_up or {}
-    return _Programme(show, _tightest(demands, give_up), price, give_up).solve()
+    return _Programme(show, _tightest(demands, give_up), price, give_up, own_only).solve()
 
 
 def _tightest(demands: Sequence[Demand], give_up: Collection[Hashable]) -> list[Demand]:
     """Without demands that others meet along with their own: those that ask for the same or less."""
-    kept: list[Demand] = []
+    kept: list[Demand] = [d for d in demands if d.way is not None]
     firm: dict[Literal, list[frozenset[Literal]]] = {}  # what cannot be given up, by each of its literals
-    for demand in sorted(dict.fromkeys(demands), key=lambda d: (len(d.literals), d.reason in give_up)):
+    clauses = (d for d in dict.fromkeys(demands) if d.way is None)
+    for demand in sorted(clauses, key=lambda d: (len(d.literals), d.reason in give_up)):
         if any(known <= demand.literals for literal in demand.literals for known in firm.get(literal, ())):
             continue
         kept.append(demand)
@@ -90,8 +120,9 @@ class _Programme:
         demands: Sequence[Demand],
         price: Callable[[str, Value], float],
         give_up: dict[Hashable, float],
+        own_only: bool,
     ) -> None:
-        self.show = show
+        self.show, self.own_only = show, own_only
         self.costs: list[float] = []
         self.rows: list[tuple[dict[int, float], float, float]] = []
         self.at: dict[tuple[Slot, Value], int] = {}  # a value stands there
@@ -104,19 +135,64 @@ class _Programme:
             for literal in sorted(demand.literals, key=repr):
                 values.setdefault(literal.control, {})[literal.value] = None
                 places[literal.cue, literal.control] = None
+        self._widen(demands, values, places)
         self.agreed = {control for control, told in values.items() if len(told) == 1}
         for cue, control in places:
             values[control].setdefault(show.value(control, cue))
             values[control].setdefault(show.control(control).value)
+        self.placed = set(places)
         for cue, control in places:
             self._place(cue, control, list(values[control]), price)
         for reason, cost in give_up.items():
             self.given[reason] = self._unknown(cost)
+        self.flows: set[int] = set()
         for demand in demands:
             row = {self.holds[literal]: 1.0 for literal in demand.literals}
+            if demand.way is not None:
+                row |= self._flow(demand.way, values)
             if demand.reason in self.given:
                 row[self.given[demand.reason]] = 1.0
             self.rows.append((row, 1.0, np.inf))
+
+    def _widen(
+        self,
+        demands: Sequence[Demand],
+        values: dict[str, dict[Value, None]],
+        places: dict[tuple[str | None, str], None],
+    ) -> None:
+        """Take in what ways need: controls that close them as they stand, and those that another demand may close."""
+        ways = [d.way for d in demands if d.way is not None]
+        before = -1
+        while before != len(places):
+            before = len(places)
+            for way in ways:
+                for need in dict.fromkeys(n for arc in way.arcs for n in arc.needs):
+                    shut = self.show.value(need.control, way.cue) in need.closes
+                    if shut:
+                        values.setdefault(need.control, {}).update(dict.fromkeys(sorted(need.opens, key=repr)))
+                    if shut or need.control in values:
+                        places[way.cue, need.control] = None
+
+    def _flow(self, way: Way, values: dict[str, dict[Value, None]]) -> dict[int, float]:
+        """The unknowns of a flow that only passes what is open; what arrives of it at the ends."""
+        net: dict[int, dict[int, float]] = {}
+        arrives: dict[int, float] = {}
+        for arc in way.arcs:
+            flow = self._unknown(LATER * arc.late_s)
+            self.flows.add(flow)
+            for need in arc.needs:
+                if (way.cue, need.control) in self.placed:
+                    passing = [v for v in values[need.control] if v not in need.closes]
+                    row = {self.holds[Literal(way.cue, need.control, v)]: -1.0 for v in passing}
+                    self.rows.append(({flow: 1.0, **row}, -np.inf, 0.0))
+            net.setdefault(arc.source, {})[flow] = 1.0
+            net.setdefault(arc.target, {})[flow] = -1.0
+            if arc.target in way.ends:
+                arrives[flow] = 1.0
+        for node, row in net.items():  # nothing comes out of a node that has not come in
+            if node not in way.starts:
+                self.rows.append((row, -np.inf, 0.0))
+        return arrives
 
     def _unknown(self, cost: float) -> int:
         self.costs.append(cost)
@@ -131,8 +207,12 @@ class _Programme:
             for value in values:
                 self.at[slot, value] = self._unknown(0.0 if value == stands else times * price(control, value))
             self.rows.append(({self.at[slot, v]: 1.0 for v in values}, 1.0, 1.0))
+            if self.own_only and slot[0] != cue:
+                self.rows += [({self.at[slot, v]: 1.0}, 0.0, 0.0) for v in values if v != stands]
         owns: dict[Value, int] = {}
-        own_helps = control not in self.agreed or slot[0] is not None  # else what helps one cue helps all
+        own_helps = (
+            control not in self.agreed or slot[0] is not None or self.own_only
+        )  # else what helps one cue helps all
         if cue is not None and slot[0] != cue and own_helps:
             owns = {v: self._unknown(OWN_SETTING * price(control, v)) for v in values}
             self.own |= {((cue, control), v): at for v, at in owns.items()}
@@ -162,7 +242,7 @@ class _Programme:
         size = len(self.costs)
         found = milp(
             np.array(self.costs),
-            integrality=np.ones(size),
+            integrality=np.array([0.0 if n in self.flows else 1.0 for n in range(size)]),
             bounds=Bounds(np.zeros(size), np.ones(size)),
             constraints=rules,
             options={"mip_rel_gap": 0.0},

@@ -11,7 +11,7 @@ from functools import cached_property
 
 from kymaton.core.checks import KINDS, Finding
 from kymaton.core.model import Control, ControlUse, Show, Value
-from kymaton.core.planning.choosing import Literal
+from kymaton.core.planning.choosing import Arc, Literal, Need, Way
 from kymaton.core.signal.control_search import Reach, closed_value, closing_uses, open_value
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import choice_gain_db
@@ -48,9 +48,10 @@ class Demands:
         self.silent: list[bool] = (self.view.state.gain_db == SILENT).tolist()
         self._to_open: dict[int, list[tuple[str, Value]] | None] = {}
         self._ways: dict[str, _Ways] = {}
+        self._needs: dict[int, tuple[Need, ...]] = {}
 
     def of(self, finding: Finding) -> list[Clause]:
-        """The demands of a finding; empty where no control within reach does anything about it."""
+        """What must stand for a finding to go, but for ways; empty where no control within reach does anything."""
         cure = KINDS[finding.id].cure if finding.id in KINDS else ""
         if finding.settings:
             return self._told(finding)
@@ -61,8 +62,6 @@ class Demands:
             return self._one_closed(finding)
         if cure == "break":
             return [c for c in [self._broken(finding)] if c]
-        if cure == "open":
-            return [c for c in [self._opened(finding.listener or "", finding.sound or "")] if c]
         return []
 
     def _told(self, finding: Finding) -> list[Clause]:
@@ -140,33 +139,64 @@ class Demands:
 
     # opening
 
-    def _opened(self, listener: str, sound: str) -> Clause:
-        """One of the settings that let the sound one step further on a way to a listener that can be opened."""
+    def way(self, listener: str, sound: str) -> Way | None:
+        """What must lead from a sound to a listener; None where it does already, or nothing within reach opens it."""
         ways = self._ways_to(listener)
         starts = self._starts(sound)
+        if self._arrives(starts, ways.ears) or not any(n in ways.to_go for n in starts):
+            return None
         reached, queue = set(starts), list(starts)
-        edges: list[int] = []
+        arcs: list[Arc] = []
         while queue:
             for edge in self.usable[queue.pop()]:
                 end = self.dst[edge]
-                if end in reached or end not in ways.to_go:
+                if end not in ways.to_go:
                     continue
-                if not self.silent[edge]:
+                late_s = float(self.view.state.delay_us[edge]) / 1e6
+                arcs.append(Arc(self.src[edge], end, self._needs_of(edge), late_s))
+                if end not in reached:
                     reached.add(end)
                     queue.append(end)
-                else:
-                    edges.append(edge)
-        if ways.ears & reached:
-            return frozenset()  # it arrives, but not as it should: nothing that is closed keeps it away
-        found = set()
-        for edge in edges:
-            if self.dst[edge] in reached:
-                continue
-            for control, value in self.opening(edge) or ():
-                found.add(Literal(self.view.cue_id, control, value))
-                further = 0.05 * ways.to_go[self.dst[edge]]
-                self.dearer[control, value] = min(further, self.dearer.get((control, value), further))
-        return frozenset(found)
+        fixed = frozenset(starts) | ways.ears
+        return Way(self.view.cue_id, frozenset(starts), frozenset(ways.ears), _shortened(arcs, fixed))
+
+    def _arrives(self, starts: list[int], ears: set[int]) -> bool:
+        """Whether an open way leads there: then nothing that is closed keeps a sound away."""
+        reached, queue = set(starts), list(starts)
+        while queue:
+            for edge in self.usable[queue.pop()]:
+                if not self.silent[edge] and self.dst[edge] not in reached:
+                    reached.add(self.dst[edge])
+                    queue.append(self.dst[edge])
+        return bool(ears & reached)
+
+    def _needs_of(self, edge: int) -> tuple[Need, ...]:
+        """What can close an edge, and what opens it again."""
+        if edge not in self._needs:
+            found = (self._need(use) for use in self.graph.edges[edge].uses if not use.only_from and self._acts(use))
+            self._needs[edge] = tuple(n for n in found if n is not None)
+        return self._needs[edge]
+
+    def _need(self, use: ControlUse) -> Need | None:
+        control = self.show.control(use.control)
+        if not self.reach.has(control) or use.side is not None:
+            return None
+        if use.gains is not None:
+            gains = {v: self._gain_db(control, use, v) for v in control.choices}
+            closes: frozenset[Value] = frozenset(v for v, gain in gains.items() if gain == SILENT)
+            opens: frozenset[Value] = frozenset(v for v in gains if v not in closes and v != "follows picture")
+        else:
+            shut = closed_value(control)
+            if shut is None:
+                return None
+            closes, opens = frozenset({shut}), frozenset(self._open_values(control, shut))
+        return Need(control.id, closes, opens) if closes else None
+
+    def _open_values(self, control: Control, shut: Value) -> list[Value]:
+        """To what a control is opened: as it is in the show, where a candidate alone has closed it."""
+        now = self.as_it_is.value(control.id, self.view.cue_id)
+        opened = open_value(control)
+        return [] if opened is None else [now if now != shut else opened]
 
     def _ways_to(self, listener: str) -> "_Ways":
         if listener not in self._ways:
@@ -227,14 +257,34 @@ class Demands:
                 audible = [v for v in control.choices if self._gain_db(control, use, v) > SILENT]
                 values: list[Value] = [v for v in audible if v != "follows picture"]
             else:
-                opened = open_value(control)
-                now = self.as_it_is.value(control.id, self.view.cue_id)
-                kept = opened is not None and now != closed_value(control)  # a candidate alone has closed it
-                values = [] if opened is None else [now if kept else opened]
+                shut = closed_value(control)
+                values = [] if shut is None else self._open_values(control, shut)
             found = [(control.id, v) for v in values]
             if not found:
                 return None
         return found or None
+
+
+def _shortened(arcs: list[Arc], fixed: frozenset[int]) -> tuple[Arc, ...]:
+    """The same ways with fewer nodes: what only one arc leads to, or from, is taken together with its neighbours."""
+    out: defaultdict[int, dict[Arc, None]] = defaultdict(dict)
+    into: defaultdict[int, dict[Arc, None]] = defaultdict(dict)
+    for arc in arcs:
+        out[arc.source][arc] = into[arc.target][arc] = None
+    waiting = [n for n in dict.fromkeys([*out, *into]) if n not in fixed]
+    while waiting:
+        node = waiting.pop()
+        if min(len(into[node]), len(out[node])) > 1 or any(a.source == a.target for a in into[node]):
+            continue
+        pairs = [(a, b) for a in into[node] for b in out[node]]
+        for arc in (*into[node], *out[node]):
+            out[arc.source].pop(arc, None)
+            into[arc.target].pop(arc, None)
+        for a, b in pairs:
+            whole = Arc(a.source, b.target, tuple(dict.fromkeys((*a.needs, *b.needs))), a.late_s + b.late_s)
+            out[whole.source][whole] = into[whole.target][whole] = None
+            waiting += [n for n in (whole.source, whole.target) if n not in fixed]
+    return tuple(arc for these in out.values() for arc in these)
 
 
 class _Ways:

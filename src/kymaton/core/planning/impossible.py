@@ -44,7 +44,8 @@ def _collision(search: Search, key: Key, left: set[Key]) -> list[object]:
     cue = key[2]
     there: dict[object, list[Demand]] = {}
     for demand in search.demands:
-        if demand.reason == key or (demand.reason not in left and any(x.cue == cue for x in demand.literals)):
+        here = demand.way.cue == cue if demand.way is not None else any(x.cue == cue for x in demand.literals)
+        if demand.reason == key or (demand.reason not in left and here):
             there.setdefault(demand.reason, []).append(demand)
     if key in search.hopeless:
         return [key]
@@ -117,8 +118,11 @@ def _contested(search: Search, findings: Sequence[Finding]) -> list[str]:
     keys = {f.key for f in findings}
     values: dict[str, set[object]] = {}
     for demand in search.demands:
-        if search.asked[demand.reason].key in keys:
-            for literal in demand.literals:
-                if search.show.control(literal.control).role == "send":
-                    values.setdefault(literal.control, set()).add(literal.value)
+        if search.asked[demand.reason].key not in keys:
+            continue
+        closed = {(x.control, "close") for x in demand.literals}
+        passed = {(n.control, "open") for a in (demand.way.arcs if demand.way is not None else ()) for n in a.needs}
+        for control, wanted in (*closed, *passed):
+            if search.show.control(control).role == "send":
+                values.setdefault(control, set()).add(wanted)
     return [control for control, wanted in values.items() if len(wanted) > 1]

@@ -19,7 +19,7 @@ from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change, apply
 from kymaton.core.edits.variants import in_variant
 from kymaton.core.model import Show, Value
-from kymaton.core.planning.choosing import Chosen, Demand, Literal, changed_in, choose
+from kymaton.core.planning.choosing import Chosen, Demand, Literal, Way, changed_in, choose
 from kymaton.core.planning.demands import Clause, Demands
 from kymaton.core.signal.control_search import ANY_REACH, Reach, closed_value
 from kymaton.core.signal.cue_solution import CueSolution
@@ -65,7 +65,10 @@ class Solved(Struct):
 class Search:
     """Tries changes of the controls within reach on a show, and knows what was wrong before."""
 
-    def __init__(self, report: Report, reach: Reach = ANY_REACH, effort: Effort | None = None) -> None:
+    def __init__(
+        self, report: Report, reach: Reach = ANY_REACH, effort: Effort | None = None, own_only: bool = False
+    ) -> None:
+        self.own_only = own_only  # settings of the cue itself, nothing that stands for others
         self.report, self.show, self.reach = report, report.show, reach
         self.effort = effort or Effort()
         self.reports: dict[str | None, Report] = dict([(None, report), *report.variants.items()])
@@ -128,13 +131,13 @@ class Search:
 
     def _choose(self, goals: Collection[Key], all_of_them: bool) -> Chosen | None:
         if not self.collide:
-            chosen = choose(self.show, list(self.demands), self._price)
+            chosen = choose(self.show, list(self.demands), self._price, own_only=self.own_only)
             if chosen is not None or all_of_them:
                 return chosen
             self.collide = True  # and will, whatever is demanded besides
         findings = {f.key: f for place in self.before.values() for f in place.values()}
         give_up: dict[Hashable, float] = {k: WORTH[findings[k].severity] for k in goals if k in findings}
-        return choose(self.show, list(self.demands), self._price, give_up)
+        return choose(self.show, list(self.demands), self._price, give_up, self.own_only)
 
     def _price(self, control: str, value: Value) -> float:
         own = PRICES.get(self.show.control(control).role, DEAREST)
@@ -219,6 +222,10 @@ class Search:
         """Turn a finding into demands. A wish that held may be kept by undoing what broke it, too."""
         self.asked.setdefault(reason, finding)
         view = solved.demands.view
+        way = self._way(solved, finding, reason, changes)
+        if way is not None:
+            self.demands[Demand(frozenset(), reason, way)] = None
+            return True
         clauses: list[Clause] = solved.demands.of(finding)
         for setting, more in solved.demands.dearer.items():
             self.dearer.setdefault(setting, more)
@@ -231,6 +238,13 @@ class Search:
             self.hopeless.add(finding.key)
         self.demands |= dict.fromkeys(Demand(clause, reason) for clause in clauses)
         return bool(clauses)
+
+    def _way(self, solved: Solved, finding: Finding, reason: Hashable, changes: tuple[Change, ...]) -> Way | None:
+        """The way that must be open for a sound that is missed; None where that alone does not do it."""
+        if finding.id not in KINDS or KINDS[finding.id].cure != "open" or (changes and finding.delays_us):
+            return None
+        way = solved.demands.way(finding.listener or "", finding.sound or "")
+        return None if way is None or Demand(frozenset(), reason, way) in self.demands else way
 
     def _undoing(self, view: CueSolution, finding: Finding | None, changes: tuple[Change, ...]) -> Clause:
         """The settings before, of what may have uncovered a finding: what is heard may have been covered, and so on."""
