@@ -94,6 +94,9 @@ def _places(content: Any):
         yield from _places(value)
 
 
+MOST_SOLVED = 100  # cues, for a proposal: enough to meet all that may go wrong in it
+
+
 def tried(data: bytes) -> str:
     """What becomes of a file: `refused` or `answered`. Anything else is raised."""
     try:
@@ -112,7 +115,7 @@ def tried(data: bytes) -> str:
         if fix is not None:
             fixes[findings.key] = fix
     everyone = [x.id for x in show.listeners]
-    parts = [json_output.check_json(report, fixes), json_output.plan_json(propose(report))]
+    parts = [json_output.check_json(report, fixes), json_output.plan_json(propose(report, MOST_SOLVED))]
     parts += [json_output.hear_json(cue.view, everyone) for cue in report.cues.values()]
     parts.append(json_output.sync_json(show, plan_sync(show)))
     json.dumps(parts, allow_nan=False)

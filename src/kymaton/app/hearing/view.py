@@ -78,7 +78,7 @@ class HearingView(StepView):
         self.even = button("Even out", self._even_out, "quiet", "Sends with which voices are equally loud here")
         self.details.addWidget(self._page(self.lanes_title, self.lanes_note, both, [self.even]))
         self.strip = RouteStrip(document)
-        self.strip_title, self.strip_note = label("", "heading"), Aside()
+        self.strip_title, self.strip_note = label("", "heading", wrap=True), Aside()
         self.strip_note.setText("level and added delay at each station")
         self.all_lanes = button("All that is heard", self._all_lanes, "quiet", "Back to the lanes (Esc)")
         every_cue = button("In all cues", self._all_cues, "quiet", "This sound at this listener in every cue")

@@ -18,6 +18,7 @@ from kymaton.core.edits.controls import Change
 from kymaton.core.model import Show, Value
 
 BY_HAND = 1.2  # how much dearer it is to change what a hand did on purpose in an earlier cue
+MOST_NODES = 300  # of one branch and bound; chosen: a second or two, where settings for many cues hang together
 LATER = 0.01  # how much dearer a way is for each second that it takes: it decides between equals
 OWN_SETTING = 1.05  # how much dearer a setting for one cue is than one for all: it decides between equals
 
@@ -63,12 +64,18 @@ class Demand(Struct, frozen=True):
     reason: Hashable
     way: Way | None = None
 
+    @property
+    def cue(self) -> str | None:
+        """The cue in which it is demanded; of settings that are undone for the rig as a whole that of any."""
+        return self.way.cue if self.way is not None else next((x.cue for x in self.literals), None)
+
 
 class Chosen(Struct, frozen=True):
     """The changes, by where they are made, and the reasons that were given up."""
 
     changes: tuple[Change, ...]
     given_up: frozenset[Hashable]
+    exact: bool = True  # whether it is proved that nothing is cheaper
 
 
 Slot = tuple[str | None, str]  # cue, control
@@ -245,7 +252,7 @@ class _Programme:
             integrality=np.array([0.0 if n in self.flows else 1.0 for n in range(size)]),
             bounds=Bounds(np.zeros(size), np.ones(size)),
             constraints=rules,
-            options={"mip_rel_gap": 0.0},
+            options={"mip_rel_gap": 0.0, "node_limit": MOST_NODES},
         )
         if found.x is None:
             return None
@@ -258,7 +265,8 @@ class _Programme:
         order: dict[str | None, int] = {None: -1, **{c.id: n for n, c in enumerate(self.show.cues)}}
         place = {c.id: n for n, c in enumerate(self.show.controls())}
         changes.sort(key=lambda c: (order[c.cue], place[c.control]))
-        return Chosen(tuple(changes), frozenset(r for r, at in self.given.items() if at in on))
+        given_up = frozenset(r for r, at in self.given.items() if at in on)
+        return Chosen(tuple(changes), given_up, found.status == 0)
 
 
 def changed_in(show: Show, changes: Iterable[Change], cue: str | None) -> dict[str, Value]:

@@ -44,8 +44,7 @@ def _collision(search: Search, key: Key, left: set[Key]) -> list[object]:
     cue = key[2]
     there: dict[object, list[Demand]] = {}
     for demand in search.demands:
-        here = demand.way.cue == cue if demand.way is not None else any(x.cue == cue for x in demand.literals)
-        if demand.reason == key or (demand.reason not in left and here):
+        if demand.reason == key or (demand.reason not in left and demand.cue == cue):
             there.setdefault(demand.reason, []).append(demand)
     if key in search.hopeless:
         return [key]

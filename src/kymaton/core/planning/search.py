@@ -13,6 +13,7 @@ from collections.abc import Callable, Collection, Hashable, Iterable, Iterator, 
 from functools import cached_property
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.checks import KINDS, SEVERITIES, Finding, Key, Severity, find_in_rig, find_watched, is_watched
 from kymaton.core.checks.report import Report
@@ -25,7 +26,7 @@ from kymaton.core.signal.control_search import ANY_REACH, Reach, closed_value
 from kymaton.core.signal.cue_solution import CueSolution
 
 MOST_SOLVED = 300  # cues in one search; chosen: a few seconds on a large show
-MOST_TURNS = 60
+MOST_TURNS = 50
 PRICES = {"send": 1.0, "input-sound": 1.1, "processing": 1.6, "mute": 2.5, "fader": 2.6, "setting": 2.7}
 DEAREST = 3.0  # of a control of another role
 WIDE, MOST_WIDE = 0.3, 3.0  # how much dearer it is for each input more that it takes away: a mute of a whole bus
@@ -83,6 +84,7 @@ class Search:
         self.asked: dict[Hashable, Finding] = {}  # by the reasons of the demands
         self.hopeless: set[Key] = set()
         self.collide = False  # not all that is demanded can be had together
+        self._given: dict[str | None, tuple[tuple[Demand, ...], frozenset[Hashable]]] = {}
         self.dearer: dict[tuple[str, Value], float] = {}
         self.apart: list[str] = []  # kinds that are wanted and not watched
 
@@ -135,9 +137,21 @@ class Search:
             if chosen is not None or all_of_them:
                 return chosen
             self.collide = True  # and will, whatever is demanded besides
-        findings = {f.key: f for place in self.before.values() for f in place.values()}
-        give_up: dict[Hashable, float] = {k: WORTH[findings[k].severity] for k in goals if k in findings}
-        return choose(self.show, list(self.demands), self._price, give_up, self.own_only)
+        given_up = frozenset(reason for cue in {key[2] for key in goals} for reason in self._given_up(cue, goals))
+        kept = [d for d in self.demands if d.reason not in given_up]
+        chosen = choose(self.show, kept, self._price, own_only=self.own_only)
+        return None if chosen is None else replace(chosen, given_up=given_up)
+
+    def _given_up(self, cue: str | None, goals: Collection[Key]) -> frozenset[Hashable]:
+        """What cannot be had in a cue, as little as can be; a cue may have its own settings, so it is alone in this."""
+        demands = tuple(d for d in self.demands if d.cue == cue)
+        if self._given.get(cue, ((), frozenset()))[0] != demands:
+            findings = {f.key: f for place in self.before.values() for f in place.values()}
+            worth: dict[Hashable, float] = {k: WORTH[findings[k].severity] for k in goals if k in findings}
+            worth = {reason: worth[reason] for reason in {d.reason for d in demands} if reason in worth}
+            found = choose(self.show, demands, self._price, worth, own_only=True)
+            self._given[cue] = (demands, found.given_up if found is not None else frozenset())
+        return self._given[cue][1]
 
     def _price(self, control: str, value: Value) -> float:
         own = PRICES.get(self.show.control(control).role, DEAREST)
