@@ -94,3 +94,21 @@ def test_sends_are_evened_out_for_the_listener_in_view(make_window, qtbot):
     view.propose.click()
     qtbot.waitUntil(lambda: proposal.title.text() == "Proposed: 6 changes")
     assert not proposal.music_below.isVisible()
+
+
+def test_a_countdown_is_found_added_and_undone(make_window, qtbot):
+    window = make_window()
+    qtbot.waitUntil(lambda: window.document.report is not None)
+    told: list[str] = []
+    window.document.message.connect(told.append)
+    cues = len(window.document.show.cues)
+    window.finder.popup()
+    qtbot.keyClicks(window.finder.line, "countdown ilse")
+    assert window.finder.found[0].name == "Countdown: Maren and Ilse alone"
+    qtbot.keyClick(window.finder.line, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: len(window.document.show.cues) == cues + 1)
+    assert window.document.cue_id == "countdown-with-ilse"
+    assert told[-1].startswith("Maren and Ilse hear each other alone; ") and "Not possible here: Nadir" in told[-1]
+    assert window.document.stack.undoText() == "add countdown: Maren and Ilse alone"
+    window.document.stack.undo()
+    assert len(window.document.show.cues) == cues

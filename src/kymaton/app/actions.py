@@ -73,6 +73,7 @@ def make_actions(window: "Window") -> dict[str, QAction]:
 
 def entries(window: "Window") -> "list[Entry]":
     """What can be found: the actions, the starter rigs, and everything in the show."""
+    from kymaton.app.off_air import off_air
     from kymaton.app.widgets.finder import Entry
     from kymaton.language.starters import STARTERS
 
@@ -87,6 +88,7 @@ def entries(window: "Window") -> "list[Entry]":
         window.go(step)
         document.select(listener, sound)
 
+    found += [Entry(name, "add a cue", act) for name, act in off_air(window)]
     found += [Entry(s.title, "start from this rig", partial(window.files.start_from, s)) for s in STARTERS]
     found += [Entry(c.name, "cue", partial(document.choose_cue, c.id)) for c in show.cues]
     found += [Entry(x.name, "listener", partial(look_at, "hearing", x.id, None)) for x in show.listeners]

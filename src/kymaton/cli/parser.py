@@ -36,6 +36,10 @@ def parser() -> argparse.ArgumentParser:
     plan = command("plan", "shows:plan", "the fewest settings that end all faults, and ways out where none do")
     even = command("even", "shows:even", "sends with which a listener hears voices equally loud, and music below")
     even.add_argument("--music-under", type=float, default=6.0, metavar="DB", help="how far below (default 6)")
+    off = command("off-air", "shows:off_air", "add a cue to talk off air: green-room, countdown or talkback")
+    off.add_argument("what", choices=("green-room", "countdown", "talkback"))
+    off.add_argument("--to", action="append", default=[], metavar="LISTENER", help="to whom (countdown: host, guest)")
+    off.add_argument("-o", "--out", type=Path, required=True, help="the .kymaton file to write")
     private = command("private", "privacy:private", "by how few presses something private gets out; exit 1 when it is")
     ask = command("ask", "asking:ask", "an answer to a question: who hears Quill, why does Ilse hear herself")
     ask.add_argument("question", nargs="+", metavar="QUESTION", help="the question, in words")
@@ -54,7 +58,7 @@ def parser() -> argparse.ArgumentParser:
     _embed(commands)
     _sounds(commands)
     _simulations(commands)
-    for sub in (check, hear, even, ask, beside, render):
+    for sub in (check, hear, even, off, ask, beside, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, even, render):
         sub.add_argument("--listener", help="id of a listener", required=sub is not hear)

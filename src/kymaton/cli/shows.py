@@ -137,6 +137,35 @@ def even(options: argparse.Namespace) -> int:
     return 0
 
 
+def off_air(options: argparse.Namespace) -> int:
+    """A cue in which somebody talks off air, with the settings that it takes."""
+    from kymaton.core.planning.situations import countdown, green_room, talkback, talkers
+
+    show = read_show(options.show)
+    _names(show, options)
+    for listener in options.to:
+        known("listener", listener, [x.id for x in show.listeners])
+    if options.what == "green-room":
+        made = green_room(show)
+    elif options.what == "countdown":
+        if len(options.to) != 2:
+            raise Usage("a countdown needs two: --to HOST --to GUEST.")
+        made = countdown(show, *options.to)
+    else:
+        voice = next((s.id for s in talkers(show)), None)
+        if voice is None or not options.to:
+            raise Usage("talkback needs a sound of that kind in the show, and --to LISTENER.")
+        made = talkback(show, options.cue, voice, options.to)
+    write_show(made.show, options.out)
+    copy_stems(show, options.show.parent, options.out.parent)
+    for change in made.changes:
+        print(change_line(made.show, change))
+    for problem in made.problems:
+        print(f"Not possible here: {problem}.")
+    print(f"{made.sentence}.")
+    return 0
+
+
 def render(options: argparse.Namespace) -> int:
     from kymaton.media.audition import write_audition  # late: sound takes a while to load
     from kymaton.media.jobs import make_audition

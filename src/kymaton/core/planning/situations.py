@@ -7,6 +7,7 @@ Who is to hear whom is wished for that cue alone; what has to be opened and clos
 from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change, apply
@@ -34,6 +35,11 @@ class Situation(Struct, frozen=True):
     changes: tuple[Change, ...]
     sentence: str
     problems: tuple[str, ...] = ()
+
+
+def talkers(show: Show) -> list[Sound]:
+    """The voices with which somebody talks to the others: talkback, one for each who has it."""
+    return [s for s in show.sounds if s.kind == "talkback"]
 
 
 def green_room(show: Show) -> Situation:
@@ -106,7 +112,7 @@ def _settled(
     report = Report(show, only=cue)
     wrong = [f for f in watched_of(report) if f.severity == "fault"]
     found = Search(report, Reach(elsewhere=False), own_only=True).cheapest(wrong, all_of_them=False)
-    changes = found.changes if found is not None else ()
+    changes = tuple(replace(c, why=sentence(what)) for c in (found.changes if found is not None else ()))
     left = {f.key for f in wrong} if found is None else found.left
     problems = tuple(dict.fromkeys(f.sentence for f in wrong if f.key in left))
     text = (
