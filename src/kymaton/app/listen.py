@@ -5,12 +5,16 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, pyqtSignal
+from msgspec import Struct
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QProgressBar, QVBoxLayout
 
 from kymaton.app.document import Document
+from kymaton.app.listen_means import ListenMeans
+from kymaton.app.tape import Tape
 from kymaton.app.widgets.basic import button, label
 from kymaton.app.work import Job
+from kymaton.core.errors import Progress
 from kymaton.core.model import Show
 from kymaton.core.words import joined, said
 
@@ -24,9 +28,8 @@ class Player:
     def __init__(self, ended: Callable[[], None]) -> None:
         self.ended = ended
         self.sink: Any = None
-        self.buffer: QBuffer | None = None
 
-    def play(self, audition: "Audition") -> str | None:
+    def play(self, tape: "Tape") -> str | None:
         """Start to play; a sentence when that is not possible."""
         try:
             from PyQt6.QtMultimedia import QAudio, QAudioFormat, QAudioSink, QMediaDevices
@@ -36,18 +39,15 @@ class Player:
         if device.isNull():
             return "No sound output was found; the file can be exported."
         layout = QAudioFormat()
-        layout.setSampleRate(audition.rate_hz)
+        layout.setSampleRate(tape.rate_hz)
         layout.setChannelCount(2)
         layout.setSampleFormat(QAudioFormat.SampleFormat.Float)
         if not device.isFormatSupported(layout):
             return "The sound output does not take 48 kHz stereo; the file can be exported."
         self.stop()
-        self.buffer = QBuffer()
-        self.buffer.setData(QByteArray(audition.samples.astype("<f4", order="C").tobytes()))
-        self.buffer.open(QIODevice.OpenModeFlag.ReadOnly)
         self.sink = QAudioSink(device, layout)
         self.sink.stateChanged.connect(lambda state: self._at_end() if state == QAudio.State.IdleState else None)
-        self.sink.start(self.buffer)
+        self.sink.start(tape)
         return None
 
     def _at_end(self) -> None:
@@ -60,13 +60,35 @@ class Player:
             self.sink = None
 
 
-def render_audition(show: Show, folder: Path, cue: str | None, listener: str, job: Job) -> "Audition":
-    """To be run off-thread."""
-    from kymaton.media.jobs import make_audition
+class Order(Struct, frozen=True):
+    """What is to be rendered: a cue or (`walk`) the whole show, some sounds (none named: all), and a second take."""
+
+    show: Show
+    folder: Path
+    cue: str | None
+    listener: str
+    only: tuple[str, ...] = ()
+    walk: bool = False
+    beside: "tuple[Show, str | None] | None" = None
+
+
+def render_takes(order: Order, job: Job) -> "list[Audition]":
+    """To be run off-thread: what was ordered, and the second take behind it where there is one."""
+    from kymaton.media import jobs
+    from kymaton.media.audition import WALK_S
     from kymaton.store.stems import stand_ins
 
-    lent = stand_ins(show) if any(s.stem is None for s in show.sounds) else {}
-    return make_audition(show, folder, cue, listener, progress=job.report, stand_ins=lent)
+    def one(show: Show, cue: str | None, progress: Progress) -> "Audition":
+        lent = stand_ins(show) if any(s.stem is None for s in show.sounds) else {}
+        if order.walk:
+            return jobs.make_walk(show, order.folder, order.listener, WALK_S, progress=progress, stand_ins=lent)
+        return jobs.make_audition(
+            show, order.folder, cue, order.listener, order.only, progress=progress, stand_ins=lent
+        )
+
+    if order.beside is None:
+        return [one(order.show, order.cue, job.report)]
+    return [one(order.show, order.cue, job.part(0, 2)), one(*order.beside, job.part(1, 2))]
 
 
 def save_audition(audition: "Audition", path: Path) -> None:
@@ -89,9 +111,19 @@ class ListenBar(QFrame):
         self.made_for: tuple[object, ...] = ()
         self.job: Job | None = None
         self.player = Player(self._buttons)
-        layout = QHBoxLayout(self)
-        layout.setContentsMargins(20, 8, 16, 8)
+        self.tape: Tape | None = None
+        self.takes: list[Audition] = []
+        self.beside: Callable[[], tuple[str, Show, str | None] | None] = lambda: None
+        self.only: tuple[str, ...] = ()
+        self.walk = False
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(20, 8, 16, 8)
+        whole.setSpacing(6)
+        layout = QHBoxLayout()
         layout.setSpacing(12)
+        whole.addLayout(layout)
+        self.means = ListenMeans(self)
+        whole.addWidget(self.means)
         text = QVBoxLayout()
         text.setSpacing(2)
         self.title = label("", "strong")
@@ -115,12 +147,14 @@ class ListenBar(QFrame):
         document.selection_changed.connect(self._check)
 
     def _wanted(self) -> tuple[object, ...]:
-        return (id(self.document.show), self.document.cue_id, self.document.listener_id)
+        beside = self.beside()
+        other = None if beside is None else (beside[0], id(beside[1]), beside[2])
+        return (id(self.document.show), self.document.cue_id, self.document.listener_id, self.only, self.walk, other)
 
     def _check(self) -> None:
         """What was rendered is no longer what would be heard."""
         if self.isVisible() and self.audition is not None and self.made_for != self._wanted():
-            self.audition = None
+            self.audition = self.tape = None
             self.player.stop()
             self.note.setText("The show or the choice has changed since. Press Listen to hear it as it is now.")
             self._buttons()
@@ -142,13 +176,18 @@ class ListenBar(QFrame):
         self.stop()
         show, cue, listener = document.show, document.cue_id, document.listener_id
         assert listener is not None
-        folder = document.folder or Path()
+        self.only = tuple(s for s in self.only if any(s == x.id for x in show.sounds))
+        beside = self.beside() if not self.walk else None
+        second = None if beside is None else beside[1:]
+        order = Order(show, document.folder or Path(), cue, listener, self.only, self.walk and bool(show.cues), second)
         self.made_for, self.audition = self._wanted(), None
         where = f" in {show.cue(cue).name}" if cue else ""
+        if order.walk:
+            where = " in the whole show, shortened"
         self.title.setText(f"What {said(show.listener(listener))} hears{where}")
         self.note.setText("Rendering")
         self.job = Job(
-            lambda job: render_audition(show, folder, cue, listener, job),
+            lambda job: render_takes(order, job),
             self._done,
             self._failed,
             partial(self._failed, "Stopped."),
@@ -157,12 +196,14 @@ class ListenBar(QFrame):
         self.job.begin()
         self._buttons()
 
-    def _done(self, audition: "Audition") -> None:
+    def _done(self, takes: "list[Audition]") -> None:
         self.job = None
+        audition, self.takes = takes[0], takes
         if self.made_for != self._wanted():
             self.note.setText("The show or the choice has changed since. Press Listen to hear it as it is now.")
         else:
             self.audition = audition
+            self.means.ready()
             self.note.setText(self._facts(audition))
         self._buttons()
 
@@ -191,10 +232,11 @@ class ListenBar(QFrame):
         self.stop_button.setVisible(self.job is not None or self.player.sink is not None)
         self.play_button.setVisible(self.audition is not None)
         self.export_button.setVisible(self.audition is not None)
+        self.means.setVisible(self.audition is not None or self.job is not None)
 
     def play(self) -> None:
         if self.audition is not None:
-            trouble = self.player.play(self.audition)
+            trouble = self.player.play(self.means.wound())
             if trouble:
                 self.note.setText(trouble)
             self._buttons()
@@ -218,7 +260,7 @@ class ListenBar(QFrame):
             path = Path(chosen)
             if not path.suffix:
                 path = path.with_suffix(".wav")
-        audition, target = self.audition, path
+        audition, target = self.means.changed(self.audition), path
         self.note.setText("Writing")
         Job(lambda job: save_audition(audition, target), partial(self._written, target), self.note.setText).begin()
 

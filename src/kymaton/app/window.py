@@ -132,6 +132,7 @@ class Window(Frame):
         from kymaton.app.listen import ListenBar
 
         made = ListenBar(self.document)
+        made.beside = self.hearing.beside.to_hear
         self.foot.addWidget(made)
         return made
 

@@ -10,7 +10,7 @@ import soundfile
 import soxr
 from msgspec import Struct
 
-from kymaton.core.errors import FileError, Progress, RenderError
+from kymaton.core.errors import FileError, Progress, RenderError, part_of
 from kymaton.core.model import Show, Sound, Stem
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.render import Audio, full_scale_of, playback_gain_db, render
@@ -22,6 +22,9 @@ RATE_HZ = 48_000
 HIGHEST_PEAK = 10 ** (-1.0 / 20)
 FORMATS = {".wav": ("WAV", "FLOAT"), ".flac": ("FLAC", "PCM_24")}
 LONGEST_S = 600
+WALK_S = 120.0  # a whole show, shortened; chosen
+LEAST_S = 4.0  # of a cue in it
+FADE_S = 0.05
 
 
 class Audition(Struct, frozen=True):
@@ -118,6 +121,47 @@ def make_audition(
         samples *= np.float32(HIGHEST_PEAK / peak)
     by_stand_in = tuple(s.name for s in heard if s.id in lent)
     return Audition(samples, full_scale, listener.unit, turned_down, without, by_stand_in)
+
+
+def make_walk(
+    show: Show,
+    folder: Path,
+    listener_id: str,
+    seconds: float = WALK_S,
+    progress: Progress | None = None,
+    stand_ins: Mapping[str, tuple[Path, Stem]] | None = None,
+) -> Audition:
+    """All cues of a show one after the other, each as long as its share of the minutes says, and no shorter than 4 s.
+
+    Cues in which there is nothing to hear are a second of silence. Raises as `make_audition`; RenderError where there
+    is nothing in any of them.
+    """
+    minutes = {c.id: max(c.minutes, 1.0) for c in show.cues}
+    parts: list[Audio] = []
+    told: list[Audition] = []
+    for number, cue in enumerate(show.cues):
+        part = part_of(progress, number / len(show.cues), (number + 1) / len(show.cues))
+        try:
+            made = make_audition(show, folder, cue.id, listener_id, (), part, stand_ins)
+        except RenderError:
+            parts.append(np.zeros((RATE_HZ, 2), np.float32))
+            continue
+        share = max(LEAST_S, seconds * minutes[cue.id] / sum(minutes.values()))
+        piece = made.samples[: round(share * RATE_HZ)] * np.float32(10 ** (made.turned_down_db / 20))
+        fade = min(len(piece), round(FADE_S * RATE_HZ))
+        piece[len(piece) - fade :] *= np.linspace(1.0, 0.0, fade, dtype=np.float32)[:, None]
+        parts.append(piece)
+        told.append(made)
+    if not told:
+        raise RenderError(f"Nothing to render: {show.listener(listener_id).name} hears nothing in any cue.")
+    samples = np.concatenate(parts)
+    peak = float(np.abs(samples).max(initial=0.0))
+    turned_down = max(0.0, 20 * math.log10(peak / HIGHEST_PEAK)) if peak > 0 else 0.0
+    samples *= np.float32(10 ** (-turned_down / 20))
+    without, lent = (
+        tuple(dict.fromkeys(n for a in told for n in getattr(a, w))) for w in ("without_stem", "by_stand_in")
+    )
+    return Audition(samples, told[0].full_scale, told[0].unit, turned_down, without, lent)
 
 
 def write_audition(audition: Audition, path: Path) -> None:

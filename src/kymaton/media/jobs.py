@@ -75,6 +75,20 @@ def make_audition(
     )
 
 
+def make_walk(
+    show: "Show",
+    folder: Path,
+    listener: str,
+    seconds: float,
+    progress: Progress | None = None,
+    stand_ins: "Mapping[str, tuple[Path, Stem]] | None" = None,
+) -> "Audition":
+    """All cues one after the other, shortened; see `audition.make_walk`."""
+    where = "kymaton.media.audition:make_walk"
+    found = apart(where, show, folder, listener, seconds, progress=progress, stand_ins=dict(stand_ins or {}))
+    return cast("Audition", found)
+
+
 def open_film(path: Path, progress: Progress | None = None) -> "Opened":
     """A film to be looked at; see `frames.open_film`."""
     return cast("Opened", apart("kymaton.media.frames:open_film", path, progress=progress))

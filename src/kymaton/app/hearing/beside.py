@@ -11,6 +11,7 @@ from kymaton.app.document import Document
 from kymaton.core.checks.comparing import Comparison, compare
 from kymaton.core.checks.report import CueReport, Report
 from kymaton.core.edits.controls import apply
+from kymaton.core.model import Show
 
 if TYPE_CHECKING:
     from kymaton.core.planning.planner import Proposal
@@ -43,6 +44,11 @@ class Beside(QObject):
     def comparison(self) -> Comparison | None:
         """What differs between the cue in view and the second one."""
         return self._comparison if self.report is not None else None
+
+    def to_hear(self) -> tuple[str, Show, str | None] | None:
+        """The second one as it is to be listened to: its name, its show and its cue; None where there is none."""
+        report = self.report
+        return None if report is None else (self.name, report.view.show, report.view.cue_id)
 
     def leave(self) -> None:
         """Compare no more."""

@@ -143,7 +143,8 @@ class _Programme:
                 values.setdefault(literal.control, {})[literal.value] = None
                 places[literal.cue, literal.control] = None
         self._widen(demands, values, places)
-        self.agreed = {control for control, told in values.items() if len(told) == 1}
+        ways = {n.control for d in demands if d.way is not None for arc in d.way.arcs for n in arc.needs}
+        self.agreed = {control for control, told in values.items() if len(told) == 1 and control not in ways}
         for cue, control in places:
             values[control].setdefault(show.value(control, cue))
             values[control].setdefault(show.control(control).value)

@@ -269,7 +269,9 @@ class Search:
             covered = finding is not None and cure == "open" and finding.delays_us  # by something that was opened
             if (cure in ("close", "close one") and not closing) or (cure == "open" and not closing and not covered):
                 continue
-            found.add(Literal(view.cue_id, control, self.show.value(control, view.cue_id)))
+            before = self.show.value(control, view.cue_id)
+            if before != after:
+                found.add(Literal(view.cue_id, control, before))
         return frozenset(found)
 
     def _of_rig(self, changes: tuple[Change, ...]) -> list[Finding]:
