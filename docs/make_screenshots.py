@@ -141,6 +141,12 @@ def main(folder: Path = FOLDER) -> None:
     window.listen()
     shot(window, "listen", folder)
     window.listen_bar.hide()
+    proposal = window.hearing.proposal.proposal
+    assert proposal is not None
+    window.hearing.beside.with_proposal(proposal)
+    window.hearing.show_question("why does Ilse hear herself")
+    shot(window, "compare-and-ask", folder)
+    window.hearing.beside.leave()
     window.go("sync")
     window.sync.cues.setCurrentIndex(1)
     window.sync.refresh()

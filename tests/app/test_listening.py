@@ -44,7 +44,7 @@ def test_on_a_telephone_a_passage_goes_round(bar, qtbot):
     bar.means.last.setValue(2.0)
     bar.means.loop.setChecked(True)
     tape = bar.means.wound()
-    assert tape.loop and tape.passage == (48_000, 96_000) and bar.means.device.text() == "On a telephone"
+    assert tape.loop and tape.passage == (48_000, 96_000) and bar.means.device.text() == "Heard on a telephone"
     assert np.array_equal(tape.takes[0][:, 0], tape.takes[0][:, 1])  # mono
     spectrum = np.abs(np.fft.rfft(tape.takes[0][:, 0])) ** 2
     hertz = np.fft.rfftfreq(len(tape.takes[0]), 1 / 48_000)

@@ -28,7 +28,7 @@ class ListenMeans(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         self.sounds = button("All sounds", self._choose_sounds, "quiet", "Which sounds are rendered")
-        self.device = button(AS_IT_IS.name, self._choose_device, "quiet", "On what it is heard: band limits and mono")
+        self.device = button(heard(AS_IT_IS), self._choose_device, "quiet", "On what it is heard: band limits and mono")
         self.loop = QCheckBox("Again and again")
         self.loop.toggled.connect(self._looped)
         self.first, self.last = QDoubleSpinBox(), QDoubleSpinBox()
@@ -121,7 +121,7 @@ class ListenMeans(QWidget):
     def hear_on(self, what: HeardOn) -> None:
         """Hear it on something else."""
         self.on = what
-        self.device.setText(what.name)
+        self.device.setText(heard(what))
         self._rewind()
 
     def _choose_sounds(self) -> None:
@@ -152,6 +152,11 @@ class ListenMeans(QWidget):
         self.bar.walk = not self.bar.walk
         self.whole.setText("This cue" if self.bar.walk else "Whole show")
         self.bar.listen()
+
+
+def heard(what: HeardOn) -> str:
+    """`Heard as it is`, `Heard on a telephone`."""
+    return f"Heard {what.name[:1].lower()}{what.name[1:]}"
 
 
 def equally_loud(takes: "list[Audio]") -> "list[Audio]":
