@@ -43,8 +43,8 @@ def test_why_somebody_hears_themselves_and_what_closes_it_does():
     assert told.title == "Why Ilse hears their own voice in Guest talk"
     assert "232 ± 26 ms" in told.lines[0] and "Desk 9" in told.lines[0]
     assert told.lines[1] == (
-        "What closes it: Pull down desk 9 to aux 1 and Pull down desk 10 to aux 1; or Mute desk aux 1; "
-        "or Pull down desk aux 1 output; or Turn off call computer microphone"
+        "What closes it: pull down desk 9 to aux 1 and pull down desk 10 to aux 1; or mute desk aux 1; "
+        "or pull down desk aux 1 output; or turn off call computer microphone"
     )
     ways = [
         {"desk/ch9/send/aux1": -90.0, "desk/ch10/send/aux1": -90.0},
@@ -60,7 +60,7 @@ def test_why_somebody_hears_themselves_and_what_closes_it_does():
 
 def test_why_not_says_what_it_takes_and_that_it_does():
     told = answer("why does Teo not hear Quill")
-    assert told.lines[-1] == "It takes: Bring up desk 8 to aux 3 to 0 dB"
+    assert told.lines[-1] == "It takes: bring up desk 8 to aux 3 to 0 dB"
     assert told == answer("why doesn't teo hear quill?")
     show = apply(REPORT.show, [Change(None, "desk/ch8/send/aux3", -90.0, 0.0)])
     assert ask(Report(show), "why does Teo not hear Quill", "guest-talk").lines[0].startswith("Teo does hear it")

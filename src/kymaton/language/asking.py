@@ -27,7 +27,7 @@ from kymaton.core.planning.search import DEAREST, PRICES
 from kymaton.core.signal.control_search import Opening, Reach, closed_value, open_value
 from kymaton.core.signal.trace import Path, stations
 from kymaton.core.units import SILENT
-from kymaton.core.words import counted, joined, ms_within, named, number, said, sentence
+from kymaton.core.words import counted, joined, lowered, ms_within, named, number, said, sentence
 from kymaton.language.commands import find_control
 from kymaton.language.script import read_any
 
@@ -259,7 +259,7 @@ def _closers(view: CueReport, paths: list[Path]) -> str:
 
     def told(literals: Iterable[Literal | Change]) -> list[str]:
         wanted = ((x.control, x.after if isinstance(x, Change) else x.value) for x in literals)
-        return [describe(show, Change(cue, c, show.value(c, cue), v)) for c, v in wanted]
+        return [lowered(describe(show, Change(cue, c, show.value(c, cue), v))) for c, v in wanted]
 
     alone = sorted(frozenset.intersection(*clauses), key=lambda x: (price(x.control, x.value), x.control))
     found = choose(show, [Demand(clause, number) for number, clause in enumerate(clauses)], price)
@@ -287,7 +287,8 @@ def _why_not(report: Report, view: CueReport, match: re.Match[str]) -> Answer:
         if needed is None:
             lines.append("No way leads there, whatever is opened: a lead is missing, or something is unplugged")
         elif needed:
-            told = (describe(show, Change(cue.cue_id, c, show.value(c, cue.cue_id), v)) for c, v in needed.items())
+            changes = (Change(cue.cue_id, c, show.value(c, cue.cue_id), v) for c, v in needed.items())
+            told = (lowered(describe(show, change)) for change in changes)
             lines.append(f"It takes: {joined(told)}")
     what = joined(said(s) for s in sounds)
     return Answer(
