@@ -633,6 +633,24 @@ def test_a_player_whose_input_is_left_on_goes_out_beside_another_picture():
     assert "The tune goes out by switcher HDMI 2, whose picture is not on air" in said_of(left, "input-left-on")
     for line in ("set switcher hdmi 2 sound to follows picture", "in Talk: on air switcher hdmi 2"):
         assert not has(build(*lines, line), "input-left-on", "audience", "tune")
+    tape = ("Tape, recorder", "add recorder", "switcher > recorder", "recorder > tape")
+    assert has(build(*(x for x in lines if "encoder box >" not in x and "> encoder" not in x), *tape),
+               "input-left-on", "tape", "tune", "caution")  # fmt: skip
+
+
+def test_a_microphone_at_a_camera_that_is_not_on_air_goes_out_where_nobody_asked_for_it():
+    lines = (
+        "Audience", "add dynamic mic", "add camera", "add camcorder", "add switcher", "add encoder box", "add platform",
+        "ann > dynamic mic 1 m", "dynamic mic > camcorder", "camcorder > switcher hdmi 2", "camera > switcher hdmi 1",
+        "switcher > encoder box", "encoder box > platform", "platform > audience", "cue Talk",
+        "in Talk: on air switcher hdmi 1", "set switcher hdmi 2 sound to on", "set camcorder sound input to mic",
+        "set camcorder gain to 20", "audience may hear ann",
+    )  # fmt: skip
+    left = build(*lines)
+    assert has(left, "input-left-on", "audience", "ann", "caution")
+    wanted = build(*lines[:-1], "audience must hear ann")  # the only microphone is meant to be on
+    for show in (wanted, build(*lines, "set switcher hdmi 2 sound to follows picture")):
+        assert not has(show, "input-left-on", "audience", "ann")
 
 
 def filmed(sound_ms: float, spread_ms: float = 0.0) -> Show:

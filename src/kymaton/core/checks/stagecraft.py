@@ -83,6 +83,10 @@ def faster_way(view: CueSolution, listener: Listener, sound: Sound) -> str:
     return f"{share}: take it from before that, or set a shorter buffer."
 
 
+OUTSIDE = ("audience", "recorder", "room")  # whom nobody can tell that it was a mistake
+AT_CAMERAS = ("voice", "instrument", "ambience", "room")  # what a microphone at a camera takes
+
+
 def _left_open(view: CueSolution, findings: Sequence[Finding]) -> str:
     played = group(thing(str(f.evidence["playback"])) for f in findings)
     whose = group(named(view.show.sound(f.sound)) for f in findings if f.sound)
@@ -92,9 +96,9 @@ def _left_open(view: CueSolution, findings: Sequence[Finding]) -> str:
 
 @kind("microphone-left-open", rank=100, cure="close", watched=True, together=_left_open)
 def left_open(view: CueSolution) -> Iterable[Finding]:
-    """A voice that nobody asked for reaches the audience while a playback must be heard there."""
+    """A voice that nobody asked for goes to audience, recording or room while a playback must be heard there."""
     for listener in view.show.listeners:
-        if listener.kind != "audience":
+        if listener.kind not in OUTSIDE:
             continue
         played = [
             s
@@ -127,7 +131,7 @@ def _input_on(view: CueSolution, findings: Sequence[Finding]) -> str:
 
 @kind("input-left-on", rank=99, cure="close", together=_input_on)
 def input_left_on(view: CueSolution) -> Iterable[Finding]:
-    """A player whose sound goes out by an input of a switcher while another picture is on air."""
+    """A player, or a microphone at a camera, that goes out by an input of a switcher whose picture is not on air."""
     on_air = view.cue.on_air if view.cue else None
     left = {
         c.id: c.picture_input
@@ -135,7 +139,9 @@ def input_left_on(view: CueSolution) -> Iterable[Finding]:
         if c.role == "input-sound" and c.picture_input != on_air and view.show.value(c.id, view.cue_id) == "on"
     }
     for listener, sound in view.arriving if left and on_air is not None else ():
-        if listener.kind != "audience" or sound.kind not in ("playback", "alert"):
+        unasked = view.want(listener, sound) is Want.ANY and not sound.private  # what must not be is told as a leak
+        by_a_player = sound.kind in ("playback", "alert")
+        if listener.kind not in OUTSIDE or not (by_a_player or (sound.kind in AT_CAMERAS and unasked)):
             continue
         if not view.audible(listener, sound, LEAK_DB):
             continue
