@@ -644,7 +644,7 @@ def test_a_microphone_at_a_camera_that_is_not_on_air_goes_out_where_nobody_asked
         "ann > dynamic mic 1 m", "dynamic mic > camcorder", "camcorder > switcher hdmi 2", "camera > switcher hdmi 1",
         "switcher > encoder box", "encoder box > platform", "platform > audience", "cue Talk",
         "in Talk: on air switcher hdmi 1", "set switcher hdmi 2 sound to on", "set camcorder sound input to mic",
-        "set camcorder gain to 20", "audience may hear ann",
+        "set camcorder sound gain to 20", "audience may hear ann",
     )  # fmt: skip
     left = build(*lines)
     assert has(left, "input-left-on", "audience", "ann", "caution")
