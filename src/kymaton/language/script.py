@@ -27,6 +27,7 @@ from kymaton.core.formats import read_format
 from kymaton.core.model import MicrophoneGroup, Show, ShowError, Want, Wish
 from kymaton.core.model.cues import Sounding
 from kymaton.core.model.device import ControlWay
+from kymaton.core.model.people import Feed
 from kymaton.core.model.record import checked
 from kymaton.core.model.show import validated
 from kymaton.core.nearest import did_you_mean
@@ -44,6 +45,7 @@ SEES = re.compile(r"\smust\s+(not\s+)?see\s", re.IGNORECASE)
 APART = re.compile(r"^(.+?)\s+to\s+(.+?)\s+(\d+(?:\.\d+)?)\s*m$", re.IGNORECASE)
 CONTROLS = re.compile(r"^(.+?)\s+controls\s+(.+)$", re.IGNORECASE)
 SOUNDS = re.compile(r"^(.+?)\s+(sounds?|may sound|is silent|are silent)$", re.IGNORECASE)
+GETS = re.compile(r"^(.+?)\s+gets?\s+(?:an?\s+|the\s+)?(mix-minus|full programme|full program)$", re.IGNORECASE)
 SHOWS = re.compile(r"^(.+?)\s+shows\s+(.+)$", re.IGNORECASE)
 IN_VARIANT = re.compile(r"^in\s+variant\s+(.+?):\s+(.+)$", re.IGNORECASE)
 IN_WAY = re.compile(r"^in\s+way\s+(.+?):\s+(.+)$", re.IGNORECASE)
@@ -137,6 +139,8 @@ def _as_command(show: Show, line: str, cue: str | None, here: bool | None) -> Pa
         return _figure(show, line)
     if CONTROLS.match(line):
         return _controls(show, line)
+    if GETS.match(line):
+        return _gets(show, line)
     if APART.match(line):
         return _apart(show, line)
     if SOUNDS.match(line) and show.cues:
@@ -293,6 +297,19 @@ def _controls(show: Show, line: str) -> Patch:
     if any(way.source == way.target for way in ways):
         raise ShowError(f"{match[1].strip()} does not control itself.")
     return Patch(validated(show.evolve(control_ways=tuple(dict.fromkeys((*show.control_ways, *ways))))), line)
+
+
+def _gets(show: Show, line: str) -> Patch:
+    """What somebody's return is: everything but themselves, or everything with an echo canceller. `Guests` are all."""
+    match = GETS.match(line)
+    assert match is not None
+    said = match[1].strip().lower()
+    every = said in ("guests", "all guests", "the guests")
+    guests = {x.id for x in show.listeners if x.kind == "guest"} if every else set()
+    chosen = guests or {_named(show.listeners, name, "listener") for name in _parts(show.listeners, match[1])}
+    feed: Feed = "mix-minus" if match[2].lower() == "mix-minus" else "full programme"
+    listeners = tuple(x.evolve(feed=feed) if x.id in chosen else x for x in show.listeners)
+    return Patch(validated(show.evolve(listeners=listeners)), line)
 
 
 def _shows(show: Show, line: str) -> Patch:

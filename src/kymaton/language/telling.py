@@ -95,6 +95,9 @@ class _Told:
             self.named("sounds", sound, _sound_line(show, sound))
         for listener in show.listeners:
             self.named("listeners", listener, _listener_line(show, listener))
+        for listener in show.listeners:
+            if listener.feed != "mix-minus":
+                self.say(f"{listener.name} gets the {listener.feed}")
         self.part("devices and leads")
         for device in show.devices:
             self.device(device)

@@ -5,7 +5,9 @@ import pytest
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
 from kymaton.core.planning.fixes import find_fix
-from kymaton.language.script import build
+from kymaton.core.planning.planner import propose
+from kymaton.language.script import build, read_any
+from kymaton.language.telling import lines_of
 from tests.shows import call_show
 
 TALK = """
@@ -111,3 +113,18 @@ def test_what_comes_to_light_is_cured_with_it_and_named():
     assert 0 < len(alone) < len(fix.changes)
     assert fix.uncovers[0].key in {f.key for f in Report(apply(show, alone)).findings}
     assert "leak" not in {f.id for f in Report(apply(show, fix.changes)).findings}
+
+
+def test_who_gets_the_full_programme_is_helped_by_the_canceller_and_else_by_the_send():
+    show = call_show()
+    assert [c.control for c in propose(Report(show)).changes] == ["desk/ch2/send/aux1"]
+    for line in ("Gus gets the full programme", "guests get full programme"):
+        full = read_any(show, line).show
+        proposal = propose(Report(full))
+        assert [(c.control, c.after) for c in proposal.changes] == [("call/canceller", "on")]
+        after = Report(apply(full, proposal.changes))
+        needed = [f for f in after.findings if f.id == "canceller-needed"]
+        assert needed and {f.severity for f in needed} == {"note"}  # it is what was chosen
+    back = read_any(full, "gus gets a mix-minus").show
+    assert [c.control for c in propose(Report(back)).changes] == ["desk/ch2/send/aux1"]
+    assert "Gus gets the full programme" in lines_of(full) and build(lines_of(full)) == full

@@ -52,10 +52,21 @@ def _control(show: Show) -> Iterator[Rule]:
         yield text, lambda s, rest=rest: s.evolve(control_ways=rest)  # type: ignore[misc]
 
 
+def _feeds(show: Show) -> Iterator[Rule]:
+    for listener in show.listeners:
+        if listener.feed != "mix-minus":
+
+            def without(s: Show, id: str = listener.id) -> Show:
+                return s.evolve(listeners=tuple(x.evolve(feed="mix-minus") if x.id == id else x for x in s.listeners))
+
+            yield f"{sentence(said(listener))} gets the {listener.feed}, with an echo canceller", without
+
+
 SECTIONS: tuple[tuple[str, str, str, Callable[[Show], Iterator[Rule]]], ...] = (
     ("Microphones that hear the same thing", "group Kit: kick mic, snare mic", "Add a group of microphones", _groups),
     ("What cameras show", "camera a shows Ada, Fiddle", "Say what a camera shows", _cameras),
     ("How late it may be", "Ada must hear Click within 20 ms", "Say how late a sound may be", _delays),
+    ("What a return is", "Ilse gets the full programme. Else: mix-minus", "Say what a return is", _feeds),
     ("Who controls what", "panel controls bridge. Or: Quill controls switcher", "Say what controls what", _control),
 )
 

@@ -112,7 +112,7 @@ def canceller_needed(view: CueSolution) -> Iterable[Finding]:
             below = view.direct_level(sound) - sound.level - late[0].gain_db
             finding = Finding(
                 id="canceller-needed",
-                severity="caution",
+                severity="note" if listener.feed == "full programme" else "caution",  # it is what was chosen
                 step="hearing",
                 cue=view.cue_id,
                 listener=listener.id,

@@ -70,8 +70,15 @@ class Sound(Record, frozen=True, kw_only=True):
         return "yes" if self.width is None else f"{100.0 * self.width:g} %"
 
 
+Feed = Literal["mix-minus", "full programme"]
+
+
 class Listener(Record, frozen=True, kw_only=True):
-    """Who or what hears. `floor_level` is the level below which nothing counts, in the listener's unit."""
+    """Who or what hears. `floor_level` is the level below which nothing counts, in the listener's unit.
+
+    `feed` is what somebody is to get who hears by a return: everything but themselves, or everything, with an echo
+    canceller against the own voice.
+    """
 
     id: Id
     name: str
@@ -80,6 +87,7 @@ class Listener(Record, frozen=True, kw_only=True):
     person: Id | None = None
     place: Id | None = None
     floor_level: Finite | None = None
+    feed: Feed = "mix-minus"
 
     @property
     def unit(self) -> Unit:

@@ -22,6 +22,7 @@ Clause = frozenset[Literal]
 MOST_ROUTES = 40  # of one finding that are looked at together; those behind them come up in the next turn
 ANOTHER = 0.2  # how much dearer it is to choose something else than to turn off
 WEAKENED = 2.4  # and to weaken a route, as a canceller does that may fail: as three sends
+AS_WISHED = -9.0  # where the full programme with a canceller is what somebody is to get: before any send
 CLOSES_DB = 20.0  # what a canceller or a choice must take away to count as closing
 
 
@@ -48,6 +49,7 @@ class Demands:
         self.silent: list[bool] = (self.view.state.gain_db == SILENT).tolist()
         self._to_open: dict[int, list[tuple[str, Value]] | None] = {}
         self._ways: dict[str, _Ways] = {}
+        self.weakened = WEAKENED
         self._needs: dict[int, tuple[Need, ...]] = {}
 
     def of(self, finding: Finding) -> list[Clause]:
@@ -56,6 +58,8 @@ class Demands:
         if finding.settings:
             return self._told(finding)
         if cure == "close":
+            listener = self.show.listener(finding.listener) if finding.listener is not None else None
+            self.weakened = AS_WISHED if listener is not None and listener.feed == "full programme" else WEAKENED
             clauses = [self.closing(path) for path in self._routes(finding)]
             return clauses if all(clauses) else []
         if cure == "close one":
@@ -106,7 +110,7 @@ class Demands:
                     found.add(Literal(self.view.cue_id, control.id, value))
                     if use.gains is not None and value != closed_value(control):
                         gone = self._gain_db(control, use, value) == SILENT
-                        self.dearer[control.id, value] = ANOTHER if gone else WEAKENED
+                        self.dearer[control.id, value] = ANOTHER if gone else self.weakened
         return frozenset(found)
 
     def _acts(self, use: ControlUse) -> bool:

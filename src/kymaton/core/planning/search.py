@@ -28,6 +28,7 @@ from kymaton.core.signal.cue_solution import CueSolution
 MOST_SOLVED = 300  # cues in one search; chosen: a few seconds on a large show
 MOST_TURNS = 50
 PRICES = {"send": 1.0, "input-sound": 1.1, "processing": 1.6, "mute": 2.5, "fader": 2.6, "setting": 2.7}
+CHEAPEST = 0.2  # nothing is changed for nothing
 DEAREST = 3.0  # of a control of another role
 WIDE, MOST_WIDE = 0.3, 3.0  # how much dearer it is for each input more that it takes away: a mute of a whole bus
 WORTH: dict[Severity, float] = {"fault": 60.0, "caution": 12.0}  # changes that a finding may cost
@@ -156,7 +157,7 @@ class Search:
     def _price(self, control: str, value: Value) -> float:
         own = PRICES.get(self.show.control(control).role, DEAREST)
         wide = min(MOST_WIDE, WIDE * (self.passed[control] - 1)) if control in self.passed else 0.0
-        return own + wide + self.dearer.get((control, value), 0.0)
+        return max(CHEAPEST, own + wide + self.dearer.get((control, value), 0.0))
 
     @cached_property
     def spare(self) -> frozenset[str]:
