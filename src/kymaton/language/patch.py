@@ -87,7 +87,7 @@ def _pairs(show: Show, source: End, target: End) -> list[tuple[str, str]]:
         many = max(len(source.ports), len(target.ports))
         outs, ins = (e.ports * many if len(e.ports) == 1 else e.ports for e in (source, target))
         return list(zip(outs, ins, strict=True))
-    free_out = [p for p in source.ports if source.said or source.owner == "sound" or not taken_by(show, p)]
+    free_out = [p for p in source.ports if source.said or source.owner == "sound" or not _used_up(show, p)]
     free_in = [p for p in target.ports if target.said or target.owner == "listener" or not taken_by(show, p)]
     if not source.said and not free_out:  # an output may feed several inputs
         free_out = list(source.ports)
@@ -111,6 +111,11 @@ def _pairs(show: Show, source: End, target: End) -> list[tuple[str, str]]:
         f"Nothing of {_name(show, source.owner, source.ports)} fits an input of "
         f"{_name(show, target.owner, target.ports)} that is free."
     )
+
+
+def _used_up(show: Show, port: str) -> bool:
+    """Whether an output has its lead already; what sounds in air is heard by as many as there are."""
+    return bool(taken_by(show, port)) and show.port(port).signal != "acoustic"
 
 
 def _fans(show: Show, pairs: list[tuple[str, str]]) -> str:
