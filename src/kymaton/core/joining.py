@@ -44,7 +44,7 @@ def why_not(show: Show, source: str, target: str) -> str | None:
         if unit_of(a.signal) != listener.unit and not (a.picture and not a.channels):
             return f"{listener.name} does not hear {the_port(show, source)} like that: {HEARS[listener.unit]}."
         return None
-    if not a.channels and b.channels and not b.picture:
+    if a.signal == "acoustic" and not a.channels and b.channels and not b.picture:
         return f"{show.port_label(source)} carries no sound, and {the_port(show, target)} takes nothing else."
     if lead_between(a, b) is None:
         return (

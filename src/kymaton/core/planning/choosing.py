@@ -16,6 +16,7 @@ from msgspec import Struct
 
 from kymaton.core.edits.controls import Change
 from kymaton.core.model import Show, Value
+from kymaton.core.silence import silence
 
 BY_HAND = 1.2  # how much dearer it is to change what a hand did on purpose in an earlier cue
 MOST_NODES = 300  # of one branch and bound; chosen: a second or two, where settings for many cues hang together
@@ -248,13 +249,14 @@ class _Programme:
         matrix = coo_array((factors, (where, columns)), shape=(len(self.rows), len(self.costs))).tocsr()
         rules = LinearConstraint(matrix, [low for _, low, _ in self.rows], [high for _, _, high in self.rows])
         size = len(self.costs)
-        found = milp(
-            np.array(self.costs),
-            integrality=np.array([0.0 if n in self.flows else 1.0 for n in range(size)]),
-            bounds=Bounds(np.zeros(size), np.ones(size)),
-            constraints=rules,
-            options={"mip_rel_gap": 0.0, "node_limit": MOST_NODES},
-        )
+        with silence():
+            found = milp(
+                np.array(self.costs),
+                integrality=np.array([0.0 if n in self.flows else 1.0 for n in range(size)]),
+                bounds=Bounds(np.zeros(size), np.ones(size)),
+                constraints=rules,
+                options={"mip_rel_gap": 0.0, "node_limit": MOST_NODES},
+            )
         if found.x is None:
             return None
         on = set(np.flatnonzero(found.x > 0.5).tolist())

@@ -15,6 +15,7 @@ import numpy as np
 from msgspec import Struct
 
 from kymaton.core.signal.graph import FloatArray
+from kymaton.core.silence import silence
 
 SAME = 1e-6  # by so much a sum may be larger when the next one is minimised
 MOST_LEVELS = 12  # chosen: what comes behind the twelve worst is not ordered any more
@@ -116,5 +117,6 @@ class _Programme:
         rules = LinearConstraint(np.array(self.matrix), -np.inf, np.array(self.upper)) if self.matrix else ()
         exact = {"mip_rel_gap": 0.0}  # nearly as good is not enough: the next question builds on it
         limits = Bounds(np.zeros(self.size), top)
-        found = milp(aim, integrality=whole, bounds=limits, constraints=rules, options=exact)
+        with silence():
+            found = milp(aim, integrality=whole, bounds=limits, constraints=rules, options=exact)
         return None if found.x is None else found.x
