@@ -211,3 +211,19 @@ def test_every_fault_of_the_demo_has_a_fix_that_cures_it(path):
         if finding.severity == "fault":
             left = faults(Report(apply(report.show, fixes[finding.key].changes)))
             assert finding.key not in left and left <= faults(report)
+
+
+def test_what_comes_too_softly_is_turned_up_where_it_is_below_what_is_usual():
+    wish = Wish(listener="bob", sound="ann", want=Want.MUST)
+    show = setting(with_plan(one_talker(floor=60.0), wish), desk__ch1__send__aux2=-60.0)
+    assert ("missing", "bob", "ann") in ids(show)
+    proposal = propose(Report(show))
+    assert [(c.control, c.after) for c in proposal.changes] == [("desk/ch1/send/aux2", 0.0)]
+    assert ("missing", "bob", "ann") not in ids(apply(show, proposal.changes))
+
+
+def test_what_is_too_soft_though_all_stands_as_usual_is_said_as_that():
+    wish = Wish(listener="bob", sound="ann", want=Want.MUST)
+    show = setting(with_plan(one_talker(floor=200.0), wish), desk__ch1__send__aux2=0.0)
+    (told,) = [x for x in propose(Report(show)).impossible if x.sentence.startswith("Bob")]
+    assert told.sentence == "Bob does not hear Ann: a way is open, and no level on it is below what is usual"

@@ -66,6 +66,8 @@ class Demands:
             return self._one_closed(finding)
         if cure == "break":
             return [c for c in [self._broken(finding)] if c]
+        if cure == "open":
+            return [c for c in [self._louder(finding)] if c]
         return []
 
     def _told(self, finding: Finding) -> list[Clause]:
@@ -90,6 +92,25 @@ class Demands:
             for literal in earlier - closing[-1]:
                 self.dearer[literal.control, literal.value] = 0.3
         return [every] if every else []
+
+    def _louder(self, finding: Finding) -> Clause:
+        """Of what lets a sound through too softly, the levels that are below what is usual."""
+        found = set()
+        path = self.view.strongest_path(finding.listener or "", finding.sound or "")
+        for edge in path.edges if path is not None else ():
+            for use in self.graph.edges[edge].uses:
+                control = self.show.control(use.control)
+                usual = open_value(control)
+                level = control.kind == "level" and use.gains is None and usual is not None and self._acts(use)
+                if level and self.reach.has(control):
+                    now = self.show.value(control.id, self.view.cue_id)
+                    if float(now) < float(usual or 0.0):
+                        found.add(Literal(self.view.cue_id, control.id, usual or 0.0))
+        return frozenset(found)
+
+    def is_open(self, listener: str, sound: str) -> bool:
+        """Whether a way is open, however softly a sound comes by it."""
+        return self._arrives(self._starts(sound), self._ways_to(listener).ears)
 
     def _broken(self, finding: Finding) -> Clause:
         for loop in self.view.loops:

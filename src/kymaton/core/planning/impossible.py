@@ -70,9 +70,7 @@ def _akin(one: Finding, other: Finding) -> int:
 def _told(search: Search, finding: Finding, others: list[Finding]) -> Impossible:
     show = search.show
     if not others:
-        away = finding.id == "missing"
-        why = "no way leads there, whatever is opened" if away else "no control here does anything about it"
-        ways = tuple(more_leads(search, finding)) if away else ()
+        why, ways = _alone(search, finding)
         return Impossible(finding.cue, sentence(f"{finding.sentence}: {why}"), ways=ways)
     every = [finding, *others]
     contested = _contested(search, every)
@@ -84,6 +82,17 @@ def _told(search: Search, finding: Finding, others: list[Finding]) -> Impossible
     if missing:
         text += f"; {counted(missing, 'more bus is', 'more buses are')} needed"
     return Impossible(finding.cue, sentence(text), missing, wishes, tuple(ways_out))
+
+
+def _alone(search: Search, finding: Finding) -> tuple[str, tuple[Way, ...]]:
+    """Why nothing is done about a finding that collides with no other, and what does it."""
+    if finding.key not in search.hopeless:
+        return "nothing that was tried does it", ()
+    if finding.id != "missing":
+        return "no control here does anything about it", ()
+    if search.demands_in(finding.cue).is_open(finding.listener or "", finding.sound or ""):
+        return "a way is open, and no level on it is below what is usual", ()
+    return "no way leads there, whatever is opened", tuple(more_leads(search, finding))
 
 
 def _where(show: Show, findings: Sequence[Finding], contested: Sequence[str], buses: Sequence[str]) -> str:

@@ -285,8 +285,10 @@ class Search:
             and (f.key not in self.rig or SEVERITIES.index(f.severity) < SEVERITIES.index(self.rig[f.key]))
         ]
         for finding in new:
-            undo = frozenset(Literal(c.cue, c.control, c.before) for c in changes)
-            self.demands[Demand(undo, ("held", None, finding.key))] = None
+            undo = frozenset(Literal(c.cue, c.control, c.before) for c in changes if c.before != c.after)
+            reason = ("held", None, finding.key)
+            self.asked.setdefault(reason, finding)
+            self.demands[Demand(undo, reason)] = None
         return new
 
     def _solved(self, place: Place, changes: tuple[Change, ...]) -> Solved:
