@@ -182,7 +182,7 @@ def test_listen_renders_and_exports_the_echo(window, qtbot, tmp_path):
 def test_listen_can_be_stopped(window, qtbot, monkeypatch):
     seen = []
 
-    def endless(show, folder, cue, listener, only, progress, stand_ins):
+    def endless(show, folder, cue, listener, only, progress, stand_ins, edges):
         while progress(0.5):
             seen.append(1)
         raise Stopped

@@ -55,6 +55,27 @@ def test_on_a_telephone_a_passage_goes_round(bar, qtbot):
     menu.close()
 
 
+def test_one_way_alone_is_heard_when_it_comes(window, bar, qtbot):
+    """Nadir comes to Ilse after 98.1 ms by the call, and again 133.5 ms later by the desk."""
+    window.document.select("ilse", "nadir")
+    both = again(bar, qtbot, bar.listen)
+    bar.means._choose_way()
+    menu = bar.means.findChild(QMenu)
+    assert [a.text() for a in menu.actions()] == ["All ways", "Nadir after 98.1 ms", "Nadir after 231.6 ms"]
+    late = again(bar, qtbot, menu.actions()[2].trigger)
+    menu.close()
+    early = again(bar, qtbot, lambda: bar.means.solo("Nadir after 98.1 ms", edges_of(window, 98.1)))
+    first = [np.flatnonzero(np.abs(a.samples[:, 0]) > 1e-5)[0] for a in (early, late)]
+    assert (first[1] - first[0]) / 48 == pytest.approx(133.5, abs=0.1)
+    again(bar, qtbot, lambda: bar.means.solo("All ways", None))
+    assert bar.only == () and bar.edges is None and both is not None
+
+
+def edges_of(window, delay_ms):
+    paths = window.document.cue_report.view.paths("ilse", "nadir")
+    return frozenset(e for p in paths if abs(p.delay_us / 1000 - delay_ms) < 0.1 for e in p.edges)
+
+
 def test_before_and_after_are_two_takes_changed_without_a_gap(window, bar, qtbot):
     window.propose()
     proposal = window.hearing.proposal

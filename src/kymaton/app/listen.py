@@ -68,6 +68,7 @@ class Order(Struct, frozen=True):
     cue: str | None
     listener: str
     only: tuple[str, ...] = ()
+    edges: frozenset[int] | None = None
     walk: bool = False
     beside: "tuple[Show, str | None] | None" = None
 
@@ -82,9 +83,7 @@ def render_takes(order: Order, job: Job) -> "list[Audition]":
         lent = stand_ins(show) if any(s.stem is None for s in show.sounds) else {}
         if order.walk:
             return jobs.make_walk(show, order.folder, order.listener, WALK_S, progress=progress, stand_ins=lent)
-        return jobs.make_audition(
-            show, order.folder, cue, order.listener, order.only, progress=progress, stand_ins=lent
-        )
+        return jobs.make_audition(show, order.folder, cue, order.listener, order.only, progress, lent, order.edges)
 
     if order.beside is None:
         return [one(order.show, order.cue, job.report)]
@@ -115,6 +114,7 @@ class ListenBar(QFrame):
         self.takes: list[Audition] = []
         self.beside: Callable[[], tuple[str, Show, str | None] | None] = lambda: None
         self.only: tuple[str, ...] = ()
+        self.edges: frozenset[int] | None = None  # of one way alone
         self.walk = False
         whole = QVBoxLayout(self)
         whole.setContentsMargins(20, 8, 16, 8)
@@ -149,7 +149,15 @@ class ListenBar(QFrame):
     def _wanted(self) -> tuple[object, ...]:
         beside = self.beside()
         other = None if beside is None else (beside[0], id(beside[1]), beside[2])
-        return (id(self.document.show), self.document.cue_id, self.document.listener_id, self.only, self.walk, other)
+        return (
+            id(self.document.show),
+            self.document.cue_id,
+            self.document.listener_id,
+            self.only,
+            self.edges,
+            self.walk,
+            other,
+        )
 
     def _check(self) -> None:
         """What was rendered is no longer what would be heard."""
@@ -177,9 +185,10 @@ class ListenBar(QFrame):
         show, cue, listener = document.show, document.cue_id, document.listener_id
         assert listener is not None
         self.only = tuple(s for s in self.only if any(s == x.id for x in show.sounds))
-        beside = self.beside() if not self.walk else None
+        beside = self.beside() if not self.walk and self.edges is None else None
         second = None if beside is None else beside[1:]
-        order = Order(show, document.folder or Path(), cue, listener, self.only, self.walk and bool(show.cues), second)
+        walk = self.walk and bool(show.cues)
+        order = Order(show, document.folder or Path(), cue, listener, self.only, self.edges, walk, second)
         self.made_for, self.audition = self._wanted(), None
         where = f" in {show.cue(cue).name}" if cue else ""
         if order.walk:

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QHBoxLayout, QWidget
 from kymaton.app.tape import Tape
 from kymaton.app.widgets.basic import button, passing_menu
 from kymaton.core.signal.heard_on import ALL, AS_IT_IS, HeardOn, heard_on
+from kymaton.core.words import ms
 
 if TYPE_CHECKING:
     from kymaton.app.listen import ListenBar
@@ -28,6 +29,7 @@ class ListenMeans(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         self.sounds = button("All sounds", self._choose_sounds, "quiet", "Which sounds are rendered")
+        self.ways = button("All ways", self._choose_way, "quiet", "One way of the chosen sound alone")
         self.device = button(heard(AS_IT_IS), self._choose_device, "quiet", "On what it is heard: band limits and mono")
         self.loop = QCheckBox("Again and again")
         self.loop.toggled.connect(self._looped)
@@ -46,7 +48,7 @@ class ListenMeans(QWidget):
         self.matched.setToolTip("Both turned to the same mean level; otherwise as loud as they really are")
         self.matched.toggled.connect(self._rewind)
         self.whole = button("Whole show", self._walk, "quiet", "All cues one after the other, shortened")
-        for item in (self.sounds, self.device, self.loop, self.first, self.last, self.other, self.matched):
+        for item in (self.sounds, self.ways, self.device, self.loop, self.first, self.last, self.other, self.matched):
             row.addWidget(item)
         row.addStretch(1)
         row.addWidget(self.whole)
@@ -60,6 +62,7 @@ class ListenMeans(QWidget):
             box.setMaximum(longest)
             box.setValue(value)
             box.blockSignals(False)
+        self.ways.setVisible(self.bar.document.sound_id is not None)
         two = len(self.bar.takes) > 1
         beside = self.bar.beside()
         self.other.blockSignals(True)
@@ -147,6 +150,29 @@ class ListenMeans(QWidget):
         names = [s.name for s in self.bar.document.show.sounds if s.id in sounds]
         self.sounds.setText("All sounds" if not names else names[0] if len(names) == 1 else f"{len(names)} sounds")
         self.bar.listen()
+
+    def _choose_way(self) -> None:
+        document = self.bar.document
+        listener, sound = document.listener_id, document.sound_id
+        if listener is None or sound is None:
+            return
+        menu = passing_menu(self)
+        menu.addAction("All ways", partial(self.solo, "All ways", None))
+        ways: dict[int, set[int]] = {}
+        for path in document.cue_report.view.paths(listener, sound):
+            ways.setdefault(path.delay_us, set()).update(path.edges)
+        name = document.show.sound(sound).name
+        for delay_us in sorted(ways):
+            text = f"{name} after {ms(delay_us / 1000)}"
+            menu.addAction(text, partial(self.solo, text, frozenset(ways[delay_us])))
+        menu.popup(self.ways.mapToGlobal(self.ways.rect().topLeft()))
+
+    def solo(self, text: str, edges: frozenset[int] | None) -> None:
+        """Hear one way of the chosen sound alone; None: all ways again."""
+        sound = self.bar.document.sound_id
+        self.bar.edges = edges
+        self.ways.setText(text)
+        self.choose((sound,) if edges is not None and sound is not None else ())
 
     def _walk(self) -> None:
         self.bar.walk = not self.bar.walk

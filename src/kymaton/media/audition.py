@@ -13,6 +13,7 @@ from msgspec import Struct
 from kymaton.core.errors import FileError, Progress, RenderError, part_of
 from kymaton.core.model import Show, Sound, Stem
 from kymaton.core.signal.cue_solution import CueSolution
+from kymaton.core.signal.graph import EdgeState
 from kymaton.core.signal.render import Audio, full_scale_of, playback_gain_db, render
 from kymaton.core.units import SILENT
 from kymaton.core.words import joined
@@ -84,8 +85,9 @@ def make_audition(
     only: tuple[str, ...] = (),
     progress: Progress | None = None,
     stand_ins: Mapping[str, tuple[Path, Stem]] | None = None,
+    edges: frozenset[int] | None = None,
 ) -> Audition:
-    """Render what a listener hears in a cue; `only` limits it to some sounds.
+    """Render what a listener hears in a cue; `only` limits it to some sounds, `edges` to ways along these alone.
 
     `stand_ins` are recordings for sounds that have none of their own, by the sound's id, with their folder.
 
@@ -113,7 +115,8 @@ def make_audition(
             stems[sound.id, channel] = samples
         gains[sound.id] = playback_gain_db(stem.level_dbfs, sound.level, full_scale)
     latest = max(a.delay_us for s in with_stem for a in view.hearing.arrivals(listener_id, s.id)) / 1e6
-    samples = render(view.graph, view.state, [listener_id], stems, gains, RATE_HZ, latest + 0.5, progress)[listener_id]
+    state = view.state if edges is None else _along(view.state, edges)
+    samples = render(view.graph, state, [listener_id], stems, gains, RATE_HZ, latest + 0.5, progress)[listener_id]
     peak = float(np.abs(samples).max(initial=0.0))
     turned_down = 0.0
     if peak > HIGHEST_PEAK:
@@ -121,6 +124,14 @@ def make_audition(
         samples *= np.float32(HIGHEST_PEAK / peak)
     by_stand_in = tuple(s.name for s in heard if s.id in lent)
     return Audition(samples, full_scale, listener.unit, turned_down, without, by_stand_in)
+
+
+def _along(state: EdgeState, edges: frozenset[int]) -> EdgeState:
+    """The state with all other edges closed."""
+    gain_db = np.full_like(state.gain_db, SILENT)
+    kept = sorted(edges)
+    gain_db[kept] = state.gain_db[kept]
+    return EdgeState(gain_db, state.delay_us, state.exceptions)
 
 
 def make_walk(

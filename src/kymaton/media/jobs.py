@@ -67,12 +67,12 @@ def make_audition(
     only: tuple[str, ...] = (),
     progress: Progress | None = None,
     stand_ins: "Mapping[str, tuple[Path, Stem]] | None" = None,
+    edges: frozenset[int] | None = None,
 ) -> "Audition":
     """What a listener hears, from recordings; see `audition.make_audition`."""
-    where = "kymaton.media.audition:make_audition"
-    return cast(
-        "Audition", apart(where, show, folder, cue, listener, only, progress=progress, stand_ins=dict(stand_ins or {}))
-    )
+    where, lent = "kymaton.media.audition:make_audition", dict(stand_ins or {})
+    found = apart(where, show, folder, cue, listener, only, progress=progress, stand_ins=lent, edges=edges)
+    return cast("Audition", found)
 
 
 def make_walk(

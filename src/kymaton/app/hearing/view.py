@@ -8,6 +8,7 @@ from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
+    QLabel,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -91,13 +92,13 @@ class HearingView(StepView):
         document.selection_changed.connect(self.refresh)
         self.refresh()
 
-    def _page(self, title: QWidget, note: QWidget, content: QWidget, actions: list[QWidget]) -> QWidget:
+    def _page(self, title: QLabel, note: QWidget, content: QWidget, actions: list[QWidget]) -> QWidget:
         page = QWidget()
         layout = QVBoxLayout(page)
         layout.setContentsMargins(0, 4, 0, 0)
         layout.setSpacing(4)
         head = QHBoxLayout()
-        head.addWidget(title)
+        head.addWidget(title, 3 if title.wordWrap() else 0)  # what may be broken takes what room there is first
         head.addSpacing(8)
         head.addWidget(note, 1)
         for action in actions:
