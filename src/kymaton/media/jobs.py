@@ -75,6 +75,11 @@ def make_audition(
     return cast("Audition", found)
 
 
+def stem_level(path: Path, progress: Progress | None = None) -> float:
+    """How loud a recording of a sound is; see `stem_level.stem_level`."""
+    return cast("float", apart("kymaton.media.stem_level:stem_level", path, progress=progress))
+
+
 def make_walk(
     show: "Show",
     folder: Path,

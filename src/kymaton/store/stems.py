@@ -39,6 +39,30 @@ def copy_stems(show: Show, source: Path, target: Path) -> int:
     return copied
 
 
+def take_stem(show: Show, folder: Path, sound: str, recording: Path, level_dbfs: float) -> Show:
+    """The show with a recording for a sound, copied beside it under the sound's name. Raises FileError.
+
+    What lies there already under that name is not written over: it gets a number.
+    """
+    from shutil import copyfile
+
+    number = 1
+    name = f"stems/{sound}{recording.suffix.lower()}"
+    if not recording.resolve().is_relative_to(folder.resolve()):
+        while (folder / name).exists():
+            number += 1
+            name = f"stems/{sound}-{number}{recording.suffix.lower()}"
+        try:
+            (folder / name).parent.mkdir(parents=True, exist_ok=True)
+            copyfile(recording, folder / name)
+        except OSError as error:
+            raise FileError(f"{recording.name}: it cannot be copied ({(error.strerror or '').lower()}).") from error
+    else:
+        name = str(recording.resolve().relative_to(folder.resolve()))
+    stem = Stem(file=name, level_dbfs=level_dbfs)
+    return show.evolve(sounds=tuple(s.evolve(stem=stem) if s.id == sound else s for s in show.sounds))
+
+
 def stand_ins(show: Show) -> dict[str, tuple[Path, Stem]]:
     """For each sound without a recording one of the demo's of the same kind, with the folder it lies in.
 

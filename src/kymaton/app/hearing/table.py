@@ -3,7 +3,17 @@
 from collections.abc import Callable
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QResizeEvent
+from PyQt6.QtGui import (
+    QColor,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFrame,
@@ -25,6 +35,7 @@ from kymaton.core.edits.wishes import clear_want, set_want
 from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.words import number, said, sentence
 
+RECORDINGS = (".wav", ".flac", ".ogg", ".aif", ".aiff")
 ROW, HEADER, NAMES, NARROWEST = 34, 46, 146, 62
 SAME = 0.3  # how strongly what is the same in both is drawn, beside what differs
 WIDE_ENOUGH = 46  # pixels: for a figure under its form
@@ -244,7 +255,7 @@ class _Header(QHeaderView):
 class HearingTable(QTableView):
     """The table. Arrow keys and clicks choose a cell; a click on a name at the top chooses the listener."""
 
-    wish_changed = pyqtSignal()
+    recording_dropped = pyqtSignal(str, str)  # the sound's id, the file
 
     def __init__(self, document: Document, beside: Beside) -> None:
         super().__init__()
@@ -276,6 +287,32 @@ class HearingTable(QTableView):
         beside.changed.connect(self.refresh)
         THEME.changed.connect(self.refresh)
         self._following = False
+        self.setAcceptDrops(True)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and self._recording(event) is not None:
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent | None) -> None:
+        if event is not None and self._recording(event) is not None and self._row(event) >= 0:
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A recording that is dropped on the row of a sound stands for it from then on."""
+        path = self._recording(event) if event is not None else None
+        if event is None or path is None or self._row(event) < 0:
+            return
+        event.acceptProposedAction()
+        self.recording_dropped.emit(self.document.show.sounds[self._row(event)].id, path)
+
+    @staticmethod
+    def _recording(event: QDropEvent) -> str | None:
+        data = event.mimeData()
+        paths = [u.toLocalFile() for u in data.urls()] if data is not None else []
+        return paths[0] if len(paths) == 1 and paths[0].lower().endswith(RECORDINGS) else None
+
+    def _row(self, event: QDropEvent) -> int:
+        return self.rowAt(round(event.position().y()))
 
     def sizeHint(self) -> QSize:
         return QSize(600, HEADER + ROW * max(1, self.hearing.rowCount()) + 2)

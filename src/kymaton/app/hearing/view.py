@@ -1,6 +1,7 @@
 """The step Hearing: the table, and below it lanes, routes or the proposal."""
 
 from functools import cached_property, partial
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -20,7 +21,9 @@ from kymaton.app.hearing.lanes import LanesView
 from kymaton.app.hearing.table import HEADER, ROW, HearingTable
 from kymaton.app.widgets.basic import Aside, StepView, button, label, passing_menu, plain_tip, scrolled
 from kymaton.app.widgets.route_strip import RouteStrip, strip_title
+from kymaton.app.work import Job
 from kymaton.core.checks.comparing import all_cues, cell_text
+from kymaton.core.model import Show
 from kymaton.core.words import ms, number, said
 
 if TYPE_CHECKING:
@@ -61,6 +64,7 @@ class HearingView(StepView):
         head.addWidget(self.propose)
         layout.addLayout(head)
         self.table = HearingTable(document, self.beside)
+        self.table.recording_dropped.connect(self.take_recording)
         layout.addWidget(self.table)
         self.details = QStackedWidget()
         self.details.setMinimumHeight(190)
@@ -249,6 +253,29 @@ class HearingView(StepView):
         for cue, (name, cell) in zip(report.cues, all_cues(report, listener, sound), strict=True):
             menu.addAction(f"{name}: {cell_text(cell)}", partial(document.choose_cue, cue))
         menu.popup(self.strip_title.mapToGlobal(self.strip_title.rect().bottomLeft()))
+
+    def take_recording(self, sound: str, path: str) -> None:
+        """A recording of one's own for a sound: measured, and copied beside the show."""
+        document, show, folder = self.document, self.document.show, self.document.folder
+        if folder is None or document.path is None:
+            document.message.emit("Save the show first: its recordings stand beside it.")
+            return
+
+        def work(job: Job) -> Show:
+            from kymaton.media.jobs import stem_level
+            from kymaton.store.stems import take_stem
+
+            return take_stem(show, folder, sound, Path(path), stem_level(Path(path), job.report))
+
+        def done(made: Show) -> None:
+            if show is document.show:  # else it was changed meanwhile
+                stem = made.sound(sound).stem
+                assert stem is not None
+                document.edit(made, f"take {Path(path).name} for {said(show.sound(sound))}")
+                level = number(stem.level_dbfs, 1)
+                document.message.emit(f"{Path(path).name} stands for {said(show.sound(sound))}: {level} dBFS.")
+
+        Job(work, done, document.message.emit).begin()
 
     def show_proposal(self) -> None:
         self.details.setCurrentWidget(self.proposal)
