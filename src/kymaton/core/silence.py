@@ -7,25 +7,27 @@ import sys
 import threading
 from collections.abc import Iterator
 
-_one_at_a_time = threading.Lock()
-
 
 @contextlib.contextmanager
 def silence() -> Iterator[None]:
-    """What is written to the standard output meanwhile is thrown away."""
-    with _one_at_a_time:
-        try:
+    """Throw away what is written to the standard output meanwhile, where a command waits for it: on its main thread.
+
+    On other threads nothing is done: there the output belongs to others at the same time.
+    """
+    kept = nowhere = -1
+    if threading.current_thread() is threading.main_thread():
+        with contextlib.suppress(OSError, ValueError):  # there is no standard output
             if sys.stdout is not None:
                 sys.stdout.flush()
-            kept, nowhere = os.dup(1), os.open(os.devnull, os.O_WRONLY)
-        except (OSError, ValueError):  # there is no standard output
-            yield
-            return
-        try:
+            nowhere = os.open(os.devnull, os.O_WRONLY)
+            kept = os.dup(1)
             os.dup2(nowhere, 1)
-            yield
-        finally:
+    try:
+        yield
+    finally:
+        if kept >= 0:
             ctypes.CDLL(None).fflush(None)  # or it would come out later
             os.dup2(kept, 1)
-            os.close(kept)
-            os.close(nowhere)
+        for one in (kept, nowhere):
+            if one >= 0:
+                os.close(one)

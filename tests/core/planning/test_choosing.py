@@ -62,7 +62,7 @@ def stands(chosen, literal):
 
 
 @given(DEMANDS, st.dictionaries(st.sampled_from("ab"), st.sampled_from((1.2, 3.0))))
-@settings(deadline=None, max_examples=25)
+@settings(deadline=None, max_examples=12)
 def test_the_choice_is_the_cheapest_of_all(demands, give_up):
     best = by_trying(demands, give_up)
     found = choose(SHOW, demands, price, give_up)

@@ -85,6 +85,6 @@ def look_at(seed: int) -> tuple[int, int, int]:
     return len([f for f in before.values() if f.severity == "fault"]), len(stays), len(proposal.impossible)
 
 
-@pytest.mark.parametrize("seed", range(1000, 1012))
+@pytest.mark.parametrize("seed", range(1000, 1006))
 def test_nothing_is_worse_after_a_proposal_or_a_fix(seed):
     look_at(seed)
