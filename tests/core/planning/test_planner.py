@@ -5,11 +5,13 @@ import functools
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from kymaton import catalogue as kit
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
 from kymaton.core.model import Cable, Cue, Show, Want, Wish
+from kymaton.core.planning import choosing
 from kymaton.core.planning.fixes import all_fixes, find_fix
 from kymaton.core.planning.planner import propose
 from kymaton.store.showfile import read_show
@@ -235,3 +237,17 @@ def test_what_is_too_soft_though_all_stands_as_usual_is_said_as_that():
     show = setting(with_plan(one_talker(floor=200.0), wish), desk__ch1__send__aux2=0.0)
     (told,) = [x for x in propose(Report(show)).impossible if x.sentence.startswith("Bob")]
     assert told.sentence == "Bob does not hear Ann: a way is open, and no level on it is below what is usual"
+
+
+def test_a_choice_that_was_cut_short_is_said(monkeypatch):
+    calls = []
+    real = choosing.choose
+
+    def choose(*args, **more):
+        found = real(*args, **more)
+        calls.append(found)
+        return replace(found, exact=False) if found is not None else None
+
+    monkeypatch.setattr("kymaton.core.planning.search.choose", choose)
+    proposal = propose(Report(call_show()))
+    assert calls and proposal.bounded and proposal.changes and proposal.remarks

@@ -63,7 +63,7 @@ def propose(
     whole, brings = with_delays(report, tuple(changes))
     changes = list(whole)
     cured = _difference(report, Report(apply(report.show, changes), report.graph)) if changes else ()
-    return Proposal(tuple(changes), cured, impossible, effort.spent, brings=brings)
+    return Proposal(tuple(changes), cured, impossible, effort.spent or effort.cut_short, brings=brings)
 
 
 def _explained(search: Search, found: Found, why: dict[object, str]) -> Iterator[Change]:

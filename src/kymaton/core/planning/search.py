@@ -36,10 +36,13 @@ Place = tuple[str | None, str | None]  # variant, cue
 
 
 class Effort:
-    """How many cues may still be solved in a search, while it is `going`; `spent` once that was not enough."""
+    """How many cues may still be solved in a search, while it is `going`; `spent` once that was not enough.
+
+    `cut_short` once a choice was ended before it was proved that nothing is cheaper.
+    """
 
     def __init__(self, most: int = MOST_SOLVED, going: Callable[[], bool] | None = None) -> None:
-        self.left, self.spent, self.going = most, False, going
+        self.left, self.spent, self.going, self.cut_short = most, False, going, False
 
     def take(self) -> bool:
         """Whether one more may be solved."""
@@ -105,6 +108,7 @@ class Search:
             before, chosen = chosen, self._choose(goals, all_of_them)
             if chosen is None or chosen == before:
                 return None
+            self.effort.cut_short |= not chosen.exact
             wrong = self._wrong(chosen, goals, all_of_them)
             if wrong is None:
                 return None
