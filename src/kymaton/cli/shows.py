@@ -88,14 +88,23 @@ def hear(options: argparse.Namespace) -> int:
     return 0
 
 
-def plan(options: argparse.Namespace) -> int:
+def _applies(options: argparse.Namespace) -> None:
     if options.apply and options.out is None:
         raise Usage("--apply needs -o OUT, the file to write.")
+
+
+def _write(show: Show, options: argparse.Namespace) -> None:
+    """Write the show where it was asked for, its recordings beside it."""
+    write_show(show, options.out)
+    copy_stems(show, options.show.parent, options.out.parent)
+
+
+def plan(options: argparse.Namespace) -> int:
+    _applies(options)
     show = read_show(options.show)
     proposal = propose(Report(show))
     if options.apply:
-        write_show(apply(show, proposal.changes), options.out)
-        copy_stems(show, options.show.parent, options.out.parent)
+        _write(apply(show, proposal.changes), options)
     if options.json:
         print_json(json_output.plan_json(proposal))
         return 0
@@ -115,8 +124,7 @@ def plan(options: argparse.Namespace) -> int:
 
 def even(options: argparse.Namespace) -> int:
     """Send levels for one listener in a cue (the first one unless told)."""
-    if options.apply and options.out is None:
-        raise Usage("--apply needs -o OUT, the file to write.")
+    _applies(options)
     if not 0 <= options.music_under <= 40:
         raise Usage("--music-under is 0 to 40 dB.")
     show = read_show(options.show)
@@ -124,8 +132,7 @@ def even(options: argparse.Namespace) -> int:
     cue = options.cue if options.cue is not None or not show.cues else show.cues[0].id
     found = even_out(Report(show), cue, options.listener, options.music_under)
     if options.apply:
-        write_show(apply(show, found.changes), options.out)
-        copy_stems(show, options.show.parent, options.out.parent)
+        _write(apply(show, found.changes), options)
     if options.json:
         print_json(json_output.even_json(found))
         return 0
@@ -156,8 +163,7 @@ def off_air(options: argparse.Namespace) -> int:
         if voice is None or not options.to:
             raise Usage("talkback needs a sound of that kind in the show, and --to LISTENER.")
         made = talkback(show, options.cue, voice, options.to)
-    write_show(made.show, options.out)
-    copy_stems(show, options.show.parent, options.out.parent)
+    _write(made.show, options)
     for change in made.changes:
         print(change_line(made.show, change))
     for problem in made.problems:

@@ -24,9 +24,12 @@ def spoilt(seed: int) -> Show:
     rng = random.Random(seed)
     start = rng.choice([*STARTERS, DEMO, HEALTHY])
     show = read_show(start) if start in (DEMO, HEALTHY) else start.show()
-    if rng.random() < 0.3 and show.variants == ():
+    if rng.random() < 0.5 and show.variants == ():
         show = read_any(show, "variant Rain").show
     controls = [c for c in show.controls() if closed_value(c) is not None and not c.elsewhere]
+    if show.variants:
+        others = {c.id: closed_value(c) for c in rng.sample(controls, 2)}
+        show = show.evolve(variants=(show.variants[0].evolve(controls=others), *show.variants[1:]))
     for _ in range(rng.randint(2, 8)):
         control = rng.choice(controls)
         cue = rng.choice([None, None, *(c.id for c in show.cues)])

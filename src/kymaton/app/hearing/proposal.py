@@ -144,7 +144,7 @@ class ProposalView(QWidget):
             nothing = "Nothing is proposed"
         self.title.setText(f"Proposed: {counted(many, 'change')}" if many else nothing)
         vanish = counted(len(proposal.cured), "finding vanishes", "findings vanish")
-        worse = "nothing gets worse in any cue or variant"
+        worse = "nothing gets worse in any cue or variant" if not proposal.brings else "what it leaves is said below"
         if self.listener is not None:
             vanish = f"Voices equally loud at {said(show.listener(self.listener))}"
         self.note.setText(f"{vanish}, and {worse}" if many else "")

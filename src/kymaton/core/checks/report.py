@@ -174,7 +174,7 @@ def _family(view: CueSolution, finding: Finding) -> tuple[object, ...]:
 class Report:
     """All cues of a show (the base state alone when it has none), and of each variant of its rig.
 
-    `watched`: of the plain rig only, and only what a fix may not bring; for a search that does this many times.
+    `watched`: only what a fix may not bring; for a search that does this many times.
     """
 
     def __init__(
@@ -193,8 +193,7 @@ class Report:
         self.cues: dict[str | None, CueReport] = {c: self.of(view) for c, view in views.items()}
         self.rig: list[Finding] = find_in_rig(show) if only is None else []
         self.variants: dict[str, Report] = {
-            v.id: Report(in_variant(show, v), self.graph if same_rig(v) else None, only)
-            for v in (() if watched else show.variants)
+            v.id: Report(in_variant(show, v), self.graph if same_rig(v) else None, only, watched) for v in show.variants
         }
 
     def of(self, view: CueSolution) -> CueReport:

@@ -123,17 +123,17 @@ class Search:
         return self._solved((None, cue), ()).demands
 
     def serious(self, changes: tuple[Change, ...]) -> dict[Key, Finding]:
-        """What is serious in the plain rig with some changes, by key."""
+        """What is serious with some changes, in the plain rig and in each variant, by key."""
         show = apply(self.show, changes)
         rig = find_in_rig(show) if self.report.rig and changes else self.report.rig
         found = {f.key: f for f in rig if f.severity != "note"}
         for place in self.before:
-            if place[0] is None:
-                found |= {f.key: f for f in self._solved(place, changes).findings}
+            told = (replace(f, variant=place[0]) for f in self._solved(place, changes).findings)
+            found |= {f.key: f for f in told}
         return found
 
     def after(self, changes: tuple[Change, ...]) -> dict[Key, Severity]:
-        """How grave what is serious in the plain rig is with some changes, by key."""
+        """How grave what is serious is with some changes, by key."""
         return {key: f.severity for key, f in self.serious(changes).items()}
 
     def _choose(self, goals: Collection[Key], all_of_them: bool) -> Chosen | None:
