@@ -4,13 +4,15 @@ import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtPrintSupport import QPrinter
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QLabel, QPushButton
 
 from kymaton.app.path.menus import plate_menu
 from kymaton.app.path.scope import Scope, scoped
 from kymaton.app.path.telling import plate_told
-from kymaton.core.model import Figure
+from kymaton.core.model import Figure, Show
+from kymaton.language.script import build
 from kymaton.store.showfile import parse_show, read_show, show_bytes
+from tests.language.test_suggesting import BY_A_SPLITTER, SEEN_BY_GUS
 from tests.shows import DEMO
 
 
@@ -295,6 +297,23 @@ def test_another_way_is_weighed_and_taken(window, qtbot):
     assert document.show.device("encoder-box").owned == "to buy" and not document.show.alternatives
     document.stack.undo()
     assert [a.name for a in document.show.alternatives] == ["Stream in a box"]
+
+
+def test_a_way_that_is_suggested_is_put_beside_the_rig(make_window, qtbot, tmp_path):
+    path = tmp_path / "late.kymaton"
+    path.write_bytes(show_bytes(build((*SEEN_BY_GUS, *BY_A_SPLITTER), Show(title="x"))))
+    window = make_window(path)
+    window.go("brief")
+    page, document = window.brief.ways, window.document
+    window.brief.open_page(page)
+    qtbot.waitUntil(lambda: any("Clean return for Gus" in t for t in texts(page)))
+    weigh = next(b for b in page.findChildren(QPushButton) if b.text() == "Weigh it")
+    weigh.click()
+    assert [a.name for a in document.show.alternatives] == ["Clean return for Gus"]
+    qtbot.waitUntil(lambda: page.table.columnCount() == 2)
+    assert not [b for b in page.findChildren(QPushButton) if b.text() == "Weigh it" and b.isVisible()]
+    document.stack.undo()
+    assert not document.show.alternatives
 
 
 @pytest.mark.parametrize("theme", ["day", "night"])

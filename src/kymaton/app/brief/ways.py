@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
 from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
+from kymaton.core.model import Alternative
 from kymaton.core.words import number
 from kymaton.language.alternatives import (
     ROWS,
@@ -27,6 +28,7 @@ from kymaton.language.alternatives import (
     take,
     weigh_all,
 )
+from kymaton.language.suggesting import suggested
 
 
 class WaysPanel(SidePage):
@@ -43,6 +45,16 @@ class WaysPanel(SidePage):
 
     def fill(self) -> None:
         show = self.document.show
+        report = self.document.report
+        for way in suggested(report) if report is not None else ():
+            inside = self.card()
+            row = QHBoxLayout()
+            row.addWidget(label(way.name, "strong"))
+            row.addStretch(1)
+            row.addWidget(button("Weigh it", partial(self.enter, way), "", "Put it beside the rig as another way"))
+            inside.addLayout(row)
+            for line in way.lines:
+                inside.addWidget(label(line, "soft", wrap=True))
         if not show.alternatives:
             text = (
                 "Another way is a change of this rig that you weigh before you take it: a delay in a box, or sound "
@@ -94,6 +106,12 @@ class WaysPanel(SidePage):
         name = self.name.text()
         if self.attempt(lambda: (add_alternative(self.document.show, name)[0], f"add the way {name.strip()}")):
             self.name.clear()
+
+    def enter(self, way: Alternative) -> None:
+        """A way that was suggested becomes one of the show's."""
+        show = self.document.show
+        kept = show.evolve(alternatives=(*show.alternatives, way))
+        self.attempt(lambda: (kept, f"add the way {way.name}"))
 
     def add_line(self, id: str, line: str) -> None:
         self.attempt(lambda: (add_line(self.document.show, id, line), "change another way"))

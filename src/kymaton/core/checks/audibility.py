@@ -11,10 +11,8 @@ from kymaton.core.units import SILENT
 from kymaton.core.words import (
     Noun,
     db,
-    exact_ms,
     group,
     joined,
-    ms_within,
     named,
     number,
     said,
@@ -59,11 +57,6 @@ def _leaks(view: CueSolution, findings: Sequence[Finding]) -> str:
 
 def _private(view: CueSolution, findings: Sequence[Finding]) -> str:
     return sentence(f"{names(view, findings)[1]} can be heard on the stream")
-
-
-def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
-    listeners, sounds = names(view, findings)
-    return sentence(f"{listeners.do('hear')} {sounds} too late")
 
 
 def level_evidence(view: CueSolution, listener: Listener, sound: Sound) -> Evidence:
@@ -187,32 +180,6 @@ def too_soft(view: CueSolution) -> Iterable[Finding]:
             delays_us=tuple(b.delay_us for b in view.bursts(listener, sound)),
         )
         yield worded(view, finding, _too_soft)
-
-
-@kind("too-late", rank=62, form="late", together=_late)
-def too_late(view: CueSolution) -> Iterable[Finding]:
-    """Sounds that arrive later than their wish allows."""
-    for listener, sound in view.arriving:
-        wish = view.show.wish(listener.id, sound.id, view.cue_id)
-        if wish is None or wish.max_delay_ms is None or wish.want is Want.MUST_NOT:
-            continue
-        bursts = view.bursts(listener, sound)
-        strongest = max(bursts, key=lambda b: b.gain_db)
-        if strongest.delay_ms > wish.max_delay_ms:
-            sure = round(view.plus_minus_ms(listener.id, sound.id, strongest.delay_us), 1)
-            finding = Finding(
-                id="too-late",
-                severity="caution",
-                step="hearing",
-                cue=view.cue_id,
-                listener=listener.id,
-                sound=sound.id,
-                reason=f"It arrives after {ms_within(strongest.delay_ms, sure)}; "
-                f"the plan allows {exact_ms(wish.max_delay_ms)}.",
-                evidence={"delay_ms": strongest.delay_ms, "plus_minus_ms": sure},
-                delays_us=(strongest.delay_us,),
-            )
-            yield worded(view, finding, _late)
 
 
 @kind("private-reaches-audience", rank=40, form="leaks", cure="close", watched=True, together=_private)

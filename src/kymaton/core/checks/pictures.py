@@ -2,17 +2,20 @@
 
 from collections.abc import Iterable, Iterator, Sequence
 
-from kymaton.core.checks.registry import Finding, kind, rig_kind
+from kymaton.core.checks.registry import Finding, kind, rig_kind, worded
 from kymaton.core.checks.wiring import found, joints
 from kymaton.core.edits.ids import owner
 from kymaton.core.formats import format_text, frames_per_s
-from kymaton.core.model import PictureWish, Route, Show, Want
+from kymaton.core.model import Listener, PictureWish, Route, Show, Want
+from kymaton.core.model.device import Value
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.picture import picture_open, pictures_seen
-from kymaton.core.words import named, sentence, the_device, the_port
+from kymaton.core.signal.returns import CleanReturn, clean_return, own_picture
+from kymaton.core.words import exact_ms, group, joined, ms, named, sentence, the_device, the_port
 
 AS_THE_SHOW = "as the show"
 CLEAN = "clean"
+SEES_LATE_MS = 100.0  # a picture of oneself later than this puts people off, as a late voice does; chosen
 
 
 def _format_at(show: Show, port: str) -> str | None:
@@ -141,6 +144,59 @@ def pictures_wished(view: CueSolution) -> Iterable[Finding]:
             ports=(wish.picture, f"listener/{watcher.id}"),
             remedy="Change the lead or the picture on air." if sees else "Patch the picture to a screen there.",
         )
+
+
+def _see_themselves(view: CueSolution, findings: Sequence[Finding]) -> str:
+    who = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
+    themselves = "themselves" if who.plural else "their own picture"
+    worst = max((f.evidence for f in findings), key=lambda e: float(str(e["delay_ms"])))
+    late = ms(float(str(worst["delay_ms"])), float(str(worst["plus_minus_ms"])))
+    return sentence(f"{who.do('see')} {themselves} {late} late")
+
+
+@kind("own-picture-late", rank=87, gathered="all", together=_see_themselves)
+def own_picture_late(view: CueSolution) -> Iterable[Finding]:
+    """People to whom the picture on air comes back late while they are in it."""
+    for listener in view.show.listeners:
+        way = own_picture(view.show, view.cue, listener)
+        if way is None or way.delay_ms <= SEES_LATE_MS or not _may_speak(view, listener):
+            continue
+        clean = clean_return(view.show, [view.cue], listener)
+        finding = Finding(
+            id="own-picture-late",
+            severity="caution",
+            step="path",
+            cue=view.cue_id,
+            listener=listener.id,
+            reason=f"It passes {joined(dict.fromkeys(str(the_device(view.show, owner(p))) for p in way.ports[1:-1]))}. "
+            f"Above {exact_ms(SEES_LATE_MS)} it puts people off while they speak or play.",
+            evidence={"delay_ms": way.delay_ms, "plus_minus_ms": way.plus_minus_ms},
+            ports=(way.source, f"listener/{listener.id}"),
+            remedy=_cleaned(clean) if clean is not None else "Let them see another picture, or none, while on air.",
+            settings=_set_by(clean),
+        )
+        yield worded(view, finding, _see_themselves)
+
+
+def _may_speak(view: CueSolution, listener: Listener) -> bool:
+    own = (s for s in view.show.sounds if view.is_own(listener, s))
+    return any(view.cue is None or view.cue.sounding.get(s.id) != "silent" for s in own)
+
+
+def _cleaned(clean: CleanReturn) -> str:
+    """What gives a picture without oneself, where a lead is to be moved for it."""
+    if clean.lead is None:
+        return ""
+    moved = f"plug {the_port(clean.show, clean.output)} into {the_port(clean.show, clean.lead.target)} instead"
+    change = clean.change
+    set_to = f", and set {clean.show.control(change.control).name} to {change.after}" if change is not None else ""
+    return f"A clean return: {moved}{set_to}."
+
+
+def _set_by(clean: CleanReturn | None) -> tuple[tuple[str, Value], ...]:
+    if clean is None or clean.change is None or clean.lead is not None:
+        return ()
+    return ((clean.change.control, clean.change.after),)
 
 
 def _wishes(show: Show, cue: str | None) -> Iterator[PictureWish]:

@@ -16,7 +16,8 @@ Evidence = dict[str, float | int | str | bool | list[float]]
 Key = tuple[str | None, ...]
 SEVERITIES: tuple[Severity, ...] = ("fault", "caution", "note")
 
-Cure = Literal["", "close", "close one", "open", "break", "delay"]  # ways closed, one of several, opened; loops; delays
+# ways closed, one of several, opened, one opened that is soon enough; loops; delays
+Cure = Literal["", "close", "close one", "open", "sooner", "break", "delay"]
 Gathering = Literal["sounds", "each other", "all"]  # what one card tells: see Kind
 
 

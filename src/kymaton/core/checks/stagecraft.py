@@ -5,83 +5,9 @@ from collections.abc import Iterable, Sequence
 from kymaton.core.checks.audibility import names
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.hand_words import hand_text
-from kymaton.core.model import Listener, Show, Sound, Want
+from kymaton.core.model import Want
 from kymaton.core.signal.cue_solution import HEARD_DB, LEAK_DB, CueSolution
-from kymaton.core.words import Noun, exact_ms, group, joined, ms, named, number, sentence, the_device, the_port, thing
-
-MONITOR_LATE_MS = 20.0  # a performer cannot play to a click or a backing that is later than this
-ACT_LATE_MS = 150.0  # most talk is not disturbed by less one way (ITU-T G.114)
-KEEPS_TIME = ("click", "playback", "instrument")
-ON_THE_SPOT = ("performer", "host", "operator")
-COUNTS_DB = 12.0  # under the strongest arrival: softer ones lead nobody; chosen
-
-
-def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
-    listeners, sounds = names(view, findings)
-    plays = all(f.evidence["keeps_time"] for f in findings)
-    return sentence(f"{listeners.do('hear')} {sounds} too late to {'play' if plays else 'act'} to")
-
-
-@kind("monitor-late", rank=63, form="late", together=_late)
-def monitor_late(view: CueSolution) -> Iterable[Finding]:
-    """Performers who hear late what keeps time, and people of the house who hear late what they act to.
-
-    A guest's voice is as late as its call is, and so is all that somebody hears over a call: no monitor cures that.
-    """
-    for listener, sound in view.arriving:
-        if listener.kind not in ON_THE_SPOT or view.want(listener, sound) is not Want.MUST:
-            continue
-        if view.is_own(listener, sound) or view.show.is_guest(sound) or not view.audible(listener, sound, HEARD_DB):
-            continue
-        if _is_far(view.show, listener):
-            continue
-        plays = listener.kind == "performer" and sound.kind in KEEPS_TIME
-        limit_ms, why = (MONITOR_LATE_MS, "nobody keeps time with it") if plays else (ACT_LATE_MS, "people wait for it")
-        bursts = view.bursts(listener, sound)
-        strongest = max(b.gain_db for b in bursts)
-        earliest = min(b.delay_ms for b in bursts if b.gain_db >= strongest - COUNTS_DB)
-        late_ms = earliest - made_ms(view, sound)
-        if late_ms > limit_ms:
-            finding = Finding(
-                id="monitor-late",
-                severity="caution",
-                step="hearing",
-                cue=view.cue_id,
-                listener=listener.id,
-                sound=sound.id,
-                reason=f"It arrives {ms(late_ms)} after it is played; above {exact_ms(limit_ms)} {why}.",
-                evidence={"delay_ms": earliest, "keeps_time": plays},
-                delays_us=tuple(b.delay_us for b in bursts),
-                remedy=faster_way(view, listener, sound),
-            )
-            yield worded(view, finding, _late)
-
-
-def _is_far(show: Show, listener: Listener) -> bool:
-    """Whether somebody hears over a call alone, as a pupil far away does: as late as that is, whatever is done here."""
-    ways = show.cables_to.get(f"listener/{listener.id}", ())
-    kinds = {show.device(c.source.partition("/")[0]).kind for c in ways if c.source in show.ports}
-    return kinds == {"call"}
-
-
-def faster_way(view: CueSolution, listener: Listener, sound: Sound) -> str:
-    """What would bring it sooner: said of the device on its way that takes the most time."""
-    took: dict[str, float] = {}
-    for edge in next((path.edges for path in view.paths(listener.id, sound.id)), ()):
-        passed = view.graph.edges[edge].device
-        if passed is not None:
-            took[passed] = took.get(passed, 0.0) + float(view.state.delay_us[edge]) / 1000
-    slowest = max(took, key=lambda d: took[d], default=None)
-    if slowest is None or took[slowest] < 1.0:
-        return ""
-    device, it = view.show.device(slowest), the_device(view.show, slowest)
-    share = f"{sentence(it.do('take'))} {ms(took[slowest])} of it"
-    if device.kind == "call":
-        return f"{share}: what keeps time cannot come over a call. Play it where the performer is."
-    if device.stage == "carried":
-        return f"{share}: use a lead there, or a faster wireless set."
-    return f"{share}: take it from before that, or set a shorter buffer."
-
+from kymaton.core.words import Noun, group, joined, named, number, sentence, the_port, thing
 
 OUTSIDE = ("audience", "recorder", "room")  # whom nobody can tell that it was a mistake
 AT_CAMERAS = ("voice", "instrument", "ambience", "room")  # what a microphone at a camera takes
@@ -163,13 +89,6 @@ def input_left_on(view: CueSolution) -> Iterable[Finding]:
             remedy="Let the sound of this input follow its picture, or switch it off.",
         )
         yield worded(view, finding, _input_on)
-
-
-def made_ms(view: CueSolution, sound: Sound) -> float:
-    """Delay of the first device of a sound: a player takes its time before anything leaves it."""
-    first = {c.target.partition("/")[0] for c in view.show.cables if c.source == f"sound/{sound.id}"}
-    waits = [r.delay_ms.value for d in view.show.devices if d.id in first for r in d.routes if r.medium == "sound"]
-    return min(waits, default=0.0)
 
 
 def _hands(view: CueSolution, findings: Sequence[Finding]) -> str:

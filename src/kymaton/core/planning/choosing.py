@@ -8,6 +8,7 @@ bound, to the end [1].
 1. `scipy.optimize.milp`; Huangfu and Hall, Math. Prog. Comp. 10 (2018).
 """
 
+import math
 from collections.abc import Callable, Collection, Hashable, Iterable, Sequence
 from typing import NamedTuple
 
@@ -50,12 +51,13 @@ class Arc(NamedTuple):
 
 
 class Way(Struct, frozen=True):
-    """Something must lead from one of the starts to one of the ends, in a cue."""
+    """Something must lead from one of the starts to one of the ends, in a cue, and no later than `most_s`."""
 
     cue: str | None
     starts: frozenset[int]
     ends: frozenset[int]
     arcs: tuple[Arc, ...]
+    most_s: float = math.inf
 
 
 class Demand(Struct, frozen=True):
@@ -186,9 +188,13 @@ class _Programme:
         """The unknowns of a flow that only passes what is open; what arrives of it at the ends."""
         net: dict[int, dict[int, float]] = {}
         arrives: dict[int, float] = {}
+        late_s: dict[int, float] = {}
         for arc in way.arcs:
             flow = self._unknown(LATER * arc.late_s)
-            self.flows.add(flow)
+            if way.most_s == math.inf:
+                self.flows.add(flow)
+            else:  # half by a soon way and half by a late one would be soon enough on the whole
+                late_s[flow] = arc.late_s
             for need in arc.needs:
                 if (way.cue, need.control) in self.placed:
                     passing = [v for v in values[need.control] if v not in need.closes]
@@ -201,6 +207,8 @@ class _Programme:
         for node, row in net.items():  # nothing comes out of a node that has not come in
             if node not in way.starts:
                 self.rows.append((row, -np.inf, 0.0))
+        if late_s:
+            self.rows.append((late_s, -np.inf, way.most_s))
         return arrives
 
     def _unknown(self, cost: float) -> int:

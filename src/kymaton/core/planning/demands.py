@@ -5,8 +5,9 @@ closes, and a sound arrives nowhere until something opens on the edge of where i
 """
 
 import heapq
+import math
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from functools import cached_property
 
 from kymaton.core.checks import KINDS, Finding
@@ -68,6 +69,8 @@ class Demands:
             return [c for c in [self._broken(finding)] if c]
         if cure == "open":
             return [c for c in [self._louder(finding)] if c]
+        if cure == "sooner":
+            return [c for c in [self.hurried(finding)] if c]
         return []
 
     def _told(self, finding: Finding) -> list[Clause]:
@@ -106,6 +109,21 @@ class Demands:
                     now = self.show.value(control.id, self.view.cue_id)
                     if float(now) < float(usual or 0.0):
                         found.add(Literal(self.view.cue_id, control.id, usual or 0.0))
+        return frozenset(found)
+
+    def hurried(self, finding: Finding) -> Clause:
+        """Of the delays that are set on the loudest way of what comes too late those that can make up for it."""
+        found = set()
+        path = self.view.strongest_path(finding.listener or "", finding.sound or "")
+        over_ms = path.delay_us / 1000 - float(str(finding.evidence["most_ms"])) if path is not None else 0.0
+        uses = [u for e in (path.edges if path is not None else ()) for u in self.graph.edges[e].uses]
+        for control in (self.show.control(u.control) for u in uses if self._acts(u)):
+            if control.kind == "delay" and self.reach.has(control):
+                step, least = control.step or 1.0, control.minimum or 0.0
+                now_ms = float(self.show.value(control.id, self.view.cue_id))
+                less_ms = now_ms - math.ceil(over_ms / step - 1e-9) * step
+                if over_ms > 0 and less_ms >= least:
+                    found.add(Literal(self.view.cue_id, control.id, less_ms))
         return frozenset(found)
 
     def is_open(self, listener: str, sound: str) -> bool:
@@ -164,12 +182,20 @@ class Demands:
 
     # opening
 
-    def way(self, listener: str, sound: str) -> Way | None:
-        """What must lead from a sound to a listener; None where it does already, or nothing within reach opens it."""
+    def way(self, listener: str, sound: str, most_ms: float = math.inf) -> Way | None:
+        """What must lead from a sound to a listener; None where it does already, or nothing within reach opens it.
+
+        With `most_ms` only what is there no later than that.
+        """
         ways = self._ways_to(listener)
         starts = self._starts(sound)
-        if self._arrives(starts, ways.ears) or not any(n in ways.to_go for n in starts):
+        if not any(n in ways.to_go for n in starts):
             return None
+        if most_ms == math.inf and self._arrives(starts, ways.ears):
+            return None
+        most_s = most_ms / 1000
+        from_start_s = self._soonest_s(starts, self.usable, self.dst) if most_s < math.inf else {}
+        to_end_s = self._soonest_s(ways.ears, ways.into, self.src) if most_s < math.inf else {}
         reached, queue = set(starts), list(starts)
         arcs: list[Arc] = []
         while queue:
@@ -177,13 +203,34 @@ class Demands:
                 end = self.dst[edge]
                 if end not in ways.to_go:
                     continue
-                late_s = float(self.view.state.delay_us[edge]) / 1e6
+                late_s = self.delay_s[edge]
+                if from_start_s.get(self.src[edge], 0.0) + late_s + to_end_s.get(end, 0.0) > most_s:
+                    continue
                 arcs.append(Arc(self.src[edge], end, self._needs_of(edge), late_s))
                 if end not in reached:
                     reached.add(end)
                     queue.append(end)
         fixed = frozenset(starts) | ways.ears
-        return Way(self.view.cue_id, frozenset(starts), frozenset(ways.ears), _shortened(arcs, fixed))
+        if not ways.ears & reached:
+            return None
+        return Way(self.view.cue_id, frozenset(starts), frozenset(ways.ears), _shortened(arcs, fixed), most_s)
+
+    def _soonest_s(self, first: Iterable[int], beside: Mapping[int, list[int]], far: list[int]) -> dict[int, float]:
+        """How late it is at each node at the earliest, from the first ones along edges: `far` is where each leads."""
+        found: dict[int, float] = {}
+        queue = [(0.0, node) for node in sorted(first)]
+        while queue:
+            late_s, node = heapq.heappop(queue)
+            if node not in found:
+                found[node] = late_s
+                for edge in beside.get(node, ()):
+                    heapq.heappush(queue, (late_s + self.delay_s[edge], far[edge]))
+        return found
+
+    @cached_property
+    def delay_s(self) -> list[float]:
+        """The delay of each edge."""
+        return [us / 1e6 for us in self.view.state.delay_us.tolist()]
 
     def _arrives(self, starts: list[int], ears: set[int]) -> bool:
         """Whether an open way leads there: then nothing that is closed keeps a sound away."""
@@ -317,19 +364,18 @@ class _Ways:
 
     def __init__(self, demands: Demands, listener: str) -> None:
         graph = demands.graph
-        into: defaultdict[int, list[int]] = defaultdict(list)
+        into = self.into = defaultdict[int, list[int]](list)
         for edges in demands.usable.values():
             for edge in edges:
                 into[demands.dst[edge]].append(edge)
         self.ears = {int(n) for (x, _), n in zip(graph.ears, graph.ear_node, strict=True) if x == listener}
         self.to_go: dict[int, float] = {}  # what is to be opened from a node on, and how late it gets
         queue = [(0.0, node) for node in sorted(self.ears)]
-        delay_us: list[int] = demands.view.state.delay_us.tolist()
         while queue:
             cost, node = heapq.heappop(queue)
             if node in self.to_go:
                 continue
             self.to_go[node] = cost
             for edge in into[node]:
-                late = delay_us[edge] / 1e6  # a second later is as bad as a control more
-                heapq.heappush(queue, (cost + float(demands.silent[edge]) + late, demands.src[edge]))
+                late_s = demands.delay_s[edge]  # a second later is as bad as a control more
+                heapq.heappush(queue, (cost + float(demands.silent[edge]) + late_s, demands.src[edge]))

@@ -9,6 +9,7 @@ implicit hitting sets [1].
    Operations Research 61 (2013).
 """
 
+import math
 from collections.abc import Callable, Collection, Hashable, Iterable, Iterator, Sequence
 from functools import cached_property
 
@@ -24,6 +25,7 @@ from kymaton.core.planning.choosing import Chosen, Demand, Literal, Way, changed
 from kymaton.core.planning.demands import Clause, Demands
 from kymaton.core.signal.control_search import ANY_REACH, Reach, closed_value
 from kymaton.core.signal.cue_solution import CueSolution
+from kymaton.core.signal.picture import picture_ways
 
 MOST_SOLVED = 300  # cues in one search; chosen: a few seconds on a large show
 MOST_TURNS = 50
@@ -231,11 +233,18 @@ class Search:
         return graver and is_watched(finding)
 
     def _was_behind(self, finding: Finding, place: Place) -> bool:
-        """Whether sound and picture were not together before either, but nobody heard it: see `curing.with_delays`."""
+        """Whether sound and picture were not together before either, but nobody heard or saw it.
+
+        See `curing.with_delays`.
+        """
         if finding.id not in KINDS or KINDS[finding.id].cure != "delay":
             return False
         missed = {f"listener/{f.listener}" for f in self.before[place].values() if f.id == "missing"}
-        return not missed.isdisjoint(finding.ports)
+        if not missed.isdisjoint(finding.ports):
+            return True
+        view = self._solved(place, ()).demands.view
+        ways = picture_ways(view.show, view.cue, finding.listener or "")
+        return all(w.source not in finding.ports for w in ways if w.on_air)
 
     def _ask(self, solved: Solved, finding: Finding, reason: Hashable, changes: tuple[Change, ...] = ()) -> bool:
         """Turn a finding into demands. A wish that held may be kept by undoing what broke it, too."""
@@ -243,7 +252,8 @@ class Search:
         view = solved.demands.view
         way = self._way(solved, finding, reason, changes)
         if way is not None:
-            self.demands[Demand(frozenset(), reason, way)] = None
+            sooner = KINDS[finding.id].cure == "sooner"
+            self.demands[Demand(solved.demands.hurried(finding) if sooner else frozenset(), reason, way)] = None
             return True
         clauses: list[Clause] = solved.demands.of(finding)
         for setting, more in solved.demands.dearer.items():
@@ -259,11 +269,17 @@ class Search:
         return bool(clauses)
 
     def _way(self, solved: Solved, finding: Finding, reason: Hashable, changes: tuple[Change, ...]) -> Way | None:
-        """The way that must be open for a sound that is missed; None where that alone does not do it."""
-        if finding.id not in KINDS or KINDS[finding.id].cure != "open" or (changes and finding.delays_us):
+        """The way that must be open for a sound that is missed or late; None where that alone does not do it."""
+        cure = KINDS[finding.id].cure if finding.id in KINDS else ""
+        if cure == "sooner":
+            most_ms = float(str(finding.evidence["most_ms"]))
+        elif cure == "open" and not (changes and finding.delays_us):
+            most_ms = math.inf
+        else:
             return None
-        way = solved.demands.way(finding.listener or "", finding.sound or "")
-        return None if way is None or Demand(frozenset(), reason, way) in self.demands else way
+        way = solved.demands.way(finding.listener or "", finding.sound or "", most_ms)
+        known = any(d.way == way and d.reason == reason for d in self.demands) if way is not None else True
+        return None if known else way
 
     def _undoing(self, view: CueSolution, finding: Finding | None, changes: tuple[Change, ...]) -> Clause:
         """The settings before, of what may have uncovered a finding: what is heard may have been covered, and so on."""

@@ -26,7 +26,7 @@ class PictureWay(Struct, frozen=True):
     """The shortest way of a picture from where it is taken (an input without a lead: a lens) to a watcher.
 
     `figures` are the delays it meets, with their devices; `controls` the delay controls, each as often as it acts;
-    `on_air` is false where a switcher would have to be switched over first.
+    `on_air` is false where a switcher would have to be switched over first. `ports` are those it passes.
     """
 
     watcher: str
@@ -35,6 +35,7 @@ class PictureWay(Struct, frozen=True):
     figures: tuple[tuple[str, Figure], ...]
     controls: tuple[str, ...]
     on_air: bool
+    ports: tuple[str, ...] = ()
 
     @property
     def camera(self) -> str:
@@ -84,6 +85,7 @@ def picture_ways(
                     tuple(f for s in steps for f in s.figures),
                     tuple(c for s in steps for c in s.controls),
                     here,
+                    tuple(path[::-1]),
                 )
     return list(found.values())
 
