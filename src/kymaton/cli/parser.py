@@ -34,7 +34,9 @@ def parser() -> argparse.ArgumentParser:
     check = command("check", "shows:check", "findings; exit 1 when there are faults")
     hear = command("hear", "shows:hear", "arrivals at listeners")
     plan = command("plan", "shows:plan", "the fewest settings that end all faults, and ways out where none do")
-    even = command("even", "shows:even", "sends with which a listener hears voices equally loud, and music below")
+    even = command(
+        "even", "shows:even", "sends with which a listener, or each, hears voices equally loud, and music below"
+    )
     even.add_argument("--music-under", type=float, default=6.0, metavar="DB", help="how far below (default 6)")
     off = command("off-air", "shows:off_air", "add a cue to talk off air: green-room, countdown or talkback")
     off.add_argument("what", choices=("green-room", "countdown", "talkback"))
@@ -61,7 +63,7 @@ def parser() -> argparse.ArgumentParser:
     for sub in (check, hear, even, off, ask, beside, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, even, render):
-        sub.add_argument("--listener", help="id of a listener", required=sub is not hear)
+        sub.add_argument("--listener", help="id of a listener", required=sub is render)
     for sub in (check, hear, plan, even, private, ask, beside, render):
         sub.add_argument("--json", action="store_true", help="print JSON")
     for sub in (plan, even):

@@ -13,7 +13,7 @@ from kymaton.core.edits.controls import apply
 from kymaton.core.model import Show, ShowError
 from kymaton.core.planning.fixes import all_fixes
 from kymaton.core.planning.planner import propose
-from kymaton.core.planning.send_levels import even_out
+from kymaton.core.planning.send_levels import even_out, hears_by_sends
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.words import counted, lowered
 from kymaton.language.alternatives import found_in
@@ -123,14 +123,16 @@ def plan(options: argparse.Namespace) -> int:
 
 
 def even(options: argparse.Namespace) -> int:
-    """Send levels for one listener in a cue (the first one unless told)."""
+    """Send levels in a cue (the first one unless told), for one listener or for all who hear by sends."""
     _applies(options)
     if not 0 <= options.music_under <= 40:
         raise Usage("--music-under is 0 to 40 dB.")
     show = read_show(options.show)
     _names(show, options)
     cue = options.cue if options.cue is not None or not show.cues else show.cues[0].id
-    found = even_out(Report(show), cue, options.listener, options.music_under)
+    report = Report(show)
+    listeners = [options.listener] if options.listener is not None else hears_by_sends(report, cue)
+    found = even_out(report, cue, listeners, options.music_under)
     if options.apply:
         _write(apply(show, found.changes), options)
     if options.json:

@@ -102,7 +102,7 @@ class ProposalView(QWidget):
         def work(job: Job) -> Proposal:
             if listener is None:
                 return propose(report or Report(show), MOST_SOLVED, lambda: job.report(0.0))
-            found = even_out(report or Report(show), cue, listener, below_db)
+            found = even_out(report or Report(show), cue, [listener], below_db)
             return Proposal(found.changes, (), said=found.remarks)
 
         self.job = Job(

@@ -1,45 +1,58 @@
-"""Send levels for a listener: voices equally loud, and music a chosen amount below them.
+"""Send levels for listeners: voices equally loud, and music a chosen amount below them.
 
 Each send carries the sound that is loudest by it; it is turned by as much as that sound is away from where it is to be
 at the listener, within the range of the control. What is proposed is solved again: nothing may get worse anywhere.
 """
 
 import math
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 
 from msgspec import Struct
 
 from kymaton.core.checks import Key, Severity
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change, apply
-from kymaton.core.model import Control, Listener, Sound, Want
+from kymaton.core.model import Control, Listener, Want
 from kymaton.core.planning.search import Search
 from kymaton.core.signal.control_search import closed_value
-from kymaton.core.signal.cue_solution import CueSolution
-from kymaton.core.words import named, said, sentence
+from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
+from kymaton.core.words import group, named, said, sentence
 
 VOICES = ("voice", "talkback", "phone")
 MUSIC_UNDER_DB = 6.0  # usual under speech in monitors; chosen, to be heard and not to be spoken against
 ALIKE_DB = 1.0  # what is nearer than this is left as it is
+SHARED_DB = 3.0  # what is said where several share sends: some of it is what sharing costs
 STEP_DB = 1.0  # of what is proposed: nobody sets sends finer
 MOST_TURNS = 4  # a send that serves several listeners is turned once
 
 
 class Evened(Struct, frozen=True):
-    """Sends to turn, and how loud each sound is at the listener before and after, relative to the voices' level."""
+    """Sends to turn, and how far each sound is from where it is to be at each listener, before and after, in dB."""
 
     changes: tuple[Change, ...]
-    before_db: dict[str, float]
-    after_db: dict[str, float]
+    before_db: dict[str, dict[str, float]]
+    after_db: dict[str, dict[str, float]]
     remarks: tuple[str, ...] = ()
 
 
-def even_out(report: Report, cue: str | None, listener: str, music_under_db: float = MUSIC_UNDER_DB) -> Evened:
-    """What to set so that a listener hears in a cue all voices equally loud and music below. Never worse elsewhere."""
+def hears_by_sends(report: Report, cue: str | None) -> list[str]:
+    """The listeners to whom sounds come by sends that can be turned for them: not the audience or a recording."""
     view = report.cues[cue].view
-    who = view.show.listener(listener)
-    aims = _aims(view, who, music_under_db)
-    before = _beside(view, who, aims)
+    people = [x for x in view.show.listeners if x.kind not in ("audience", "recorder")]
+    return [x.id for x in people if _sends(view, x, _aims(view, x, MUSIC_UNDER_DB))]
+
+
+def even_out(
+    report: Report, cue: str | None, listeners: Sequence[str], music_under_db: float = MUSIC_UNDER_DB
+) -> Evened:
+    """What to set so that listeners hear in a cue all voices equally loud and music below. Never worse elsewhere.
+
+    A send that serves several of them is set between what each would need, so that the worst off is as near as can be.
+    """
+    view = report.cues[cue].view
+    people = [view.show.listener(x) for x in listeners]
+    aims = {who.id: _aims(view, who, music_under_db) for who in people}
+    before = _beside(view, people, aims)
     search = Search(report)
     known = search.after(())
     changes: dict[str, Change] = {}
@@ -47,8 +60,7 @@ def even_out(report: Report, cue: str | None, listener: str, music_under_db: flo
     for _ in range(MOST_TURNS):
         now = report.what_if(apply(report.show, changes.values()), cue)
         turned = False
-        for send, sound in _sends(now, who, aims).items():
-            wanted = aims[sound] - now.level(who, now.show.sound(sound))
+        for send, (wanted, sound) in _wanted(now, people, aims).items():
             if send in stays or abs(wanted) < ALIKE_DB:
                 continue
             control = now.show.control(send)
@@ -67,7 +79,38 @@ def even_out(report: Report, cue: str | None, listener: str, music_under_db: flo
             break
     told = tuple(c for c in changes.values() if c.before != c.after)
     after = report.what_if(apply(report.show, told), cue)
-    return Evened(told, before, _beside(after, who, aims), tuple(_remarks(after, who, aims)))
+    remarks = (*_remarks(after, people, aims), *_shared(after, people, told))
+    return Evened(told, before, _beside(after, people, aims), remarks)
+
+
+def _wanted(
+    view: CueSolution, people: Sequence[Listener], aims: dict[str, dict[str, float]]
+) -> dict[str, tuple[float, str]]:
+    """By how much each send is to be turned, in the middle of what its listeners need, and the sound it is for."""
+    needs: dict[str, list[tuple[float, str]]] = {}
+    for who in people:
+        for send, sound in _sends(view, who, aims[who.id]).items():
+            away = aims[who.id][sound] - view.level(who, view.show.sound(sound))
+            needs.setdefault(send, []).append((away, sound))
+    return {send: ((min(n)[0] + max(n)[0]) / 2, max(n, key=lambda need: abs(need[0]))[1]) for send, n in needs.items()}
+
+
+def _shared(view: CueSolution, people: Sequence[Listener], changes: Sequence[Change]) -> Iterator[str]:
+    """Who else hears by the sends that are turned: it is turned for them as well."""
+    turned = {c.control for c in changes}
+    asked = {who.id for who in people}
+    others = [x for x in view.show.listeners if x.id not in asked and turned & set(_sends_to(view, x))]
+    if others:
+        yield sentence(f"{group(named(x) for x in others).do('hear')} by the same sends: it changes there as well.")
+
+
+def _sends_to(view: CueSolution, who: Listener) -> Iterator[str]:
+    """The sends by which somebody hears anything."""
+    for sound in view.show.sounds:
+        if view.audible(who, sound, MISSING_DB):
+            for path in view.paths(who.id, sound.id):
+                uses = (u.control for e in path.edges for u in view.graph.edges[e].uses)
+                yield from (c for c in uses if view.show.control(c).role == "send")
 
 
 def _aims(view: CueSolution, who: Listener, music_under_db: float) -> dict[str, float]:
@@ -82,9 +125,14 @@ def _aims(view: CueSolution, who: Listener, music_under_db: float) -> dict[str, 
     return {s.id: middle - (0.0 if s.kind in VOICES or not voices else music_under_db) for s in heard}
 
 
-def _beside(view: CueSolution, who: Listener, aims: dict[str, float]) -> dict[str, float]:
-    """How far each sound is from where it is to be, in dB."""
-    return {s: round(view.level(who, view.show.sound(s)) - aim, 1) for s, aim in aims.items()}
+def _beside(
+    view: CueSolution, people: Sequence[Listener], aims: dict[str, dict[str, float]]
+) -> dict[str, dict[str, float]]:
+    """How far each sound is from where it is to be, in dB, at each listener."""
+    return {
+        who.id: {s: round(view.level(who, view.show.sound(s)) - aim, 1) for s, aim in aims[who.id].items()}
+        for who in people
+    }
 
 
 def _sends(view: CueSolution, who: Listener, aims: dict[str, float]) -> dict[str, str]:
@@ -112,11 +160,13 @@ def _is_safe(search: Search, known: Mapping[Key, Severity], changes: dict[str, C
     return all(key in known and (severity == known[key] or severity != "fault") for key, severity in after.items())
 
 
-def _remarks(view: CueSolution, who: Listener, aims: dict[str, float]) -> Iterator[str]:
+def _remarks(view: CueSolution, people: Sequence[Listener], aims: dict[str, dict[str, float]]) -> Iterator[str]:
     """What stays away from where it is to be."""
-    for sound, away in _beside(view, who, aims).items():
-        if abs(away) >= ALIKE_DB:
-            what: Sound = view.show.sound(sound)
-            side = "louder" if away > 0 else "softer"
-            text = f"{named(what).do('stay')} {abs(away):.0f} dB {side} at {said(who)} than it should be"
-            yield sentence(f"{text}: no send alone does that.")
+    beside = _beside(view, people, aims)
+    for who in people:
+        for sound, away in beside[who.id].items():
+            if abs(away) >= (ALIKE_DB if len(people) == 1 else SHARED_DB):
+                what = named(view.show.sound(sound))
+                side = "louder" if away > 0 else "softer"
+                text = f"{what.do('stay')} {abs(away):.0f} dB {side} at {said(who)} than it should be"
+                yield sentence(f"{text}: no send alone does that.")
