@@ -10,7 +10,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QProgressBar, QVBoxLayout
 
 from kymaton.app.document import Document
-from kymaton.app.listen_means import ListenMeans
+from kymaton.app.listen_means import ListenMeans, changed
 from kymaton.app.tape import Tape
 from kymaton.app.widgets.basic import button, label
 from kymaton.app.work import Job
@@ -19,6 +19,7 @@ from kymaton.core.model import Show
 from kymaton.core.words import joined, said
 
 if TYPE_CHECKING:
+    from kymaton.core.signal.render import Audio
     from kymaton.media.audition import Audition
 
 
@@ -112,6 +113,7 @@ class ListenBar(QFrame):
         self.player = Player(self._buttons)
         self.tape: Tape | None = None
         self.takes: list[Audition] = []
+        self.rolling: object = None  # what is being made ready to be played
         self.beside: Callable[[], tuple[str, Show, str | None] | None] = lambda: None
         self.only: tuple[str, ...] = ()
         self.edges: frozenset[int] | None = None  # of one way alone
@@ -243,15 +245,26 @@ class ListenBar(QFrame):
         self.export_button.setVisible(self.audition is not None)
         self.means.setVisible(self.audition is not None or self.job is not None)
 
-    def play(self) -> None:
-        if self.audition is not None:
-            trouble = self.player.play(self.means.wound())
+    def play(self, at: int | None = None) -> None:
+        """Play what was rendered, from a frame if one is said, else from the beginning of the passage."""
+        audition = self.audition
+        if audition is None:
+            return
+        make = self.rolling = self.means.heard()
+        Job(lambda job: make(), partial(self._roll, make, at), self._failed).begin()
+
+    def _roll(self, make: object, at: int | None, takes: "list[Audio]") -> None:
+        if make is self.rolling and self.audition is not None:  # nothing else was chosen meanwhile, nor Stop pressed
+            tape = self.means.wound(takes)
+            tape.at = tape.at if at is None else at
+            trouble = self.player.play(tape)
             if trouble:
                 self.note.setText(trouble)
-            self._buttons()
+        self._buttons()
 
     def stop(self) -> None:
         self.player.stop()
+        self.rolling = None
         if self.job is not None:
             self.job.stop()
         self._buttons()
@@ -269,9 +282,11 @@ class ListenBar(QFrame):
             path = Path(chosen)
             if not path.suffix:
                 path = path.with_suffix(".wav")
-        audition, target = self.means.changed(self.audition), path
+        audition, target, on = self.audition, path, self.means.on
         self.note.setText("Writing")
-        Job(lambda job: save_audition(audition, target), partial(self._written, target), self.note.setText).begin()
+        Job(
+            lambda job: save_audition(changed(audition, on), target), partial(self._written, target), self.note.setText
+        ).begin()
 
     def _written(self, target: Path, _: object) -> None:
         self.note.setText(f"Written: {target}")

@@ -1,5 +1,6 @@
 """How it is listened to: which sounds, on what, which passage again and again, and the second take beside the first."""
 
+from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -73,27 +74,18 @@ class ListenMeans(QWidget):
         self.matched.setVisible(two)
         self.bar.tape = None
 
-    def wound(self) -> Tape:
-        """The takes as they are to be heard, from the beginning of the passage."""
-        takes = [self.changed(a).samples for a in self.bar.takes]
-        if self.matched.isChecked():
-            takes = equally_loud(takes)
-        else:
-            least = max(a.turned_down_db for a in self.bar.takes)
-            takes = [
-                t * np.float32(10 ** ((a.turned_down_db - least) / 20))
-                for t, a in zip(takes, self.bar.takes, strict=True)
-            ]
-        tape = Tape(takes, self.bar.takes[0].rate_hz)
+    def wound(self, takes: "list[Audio] | None" = None) -> Tape:
+        """The takes as they are to be heard (made here unless given), from the beginning of the passage."""
+        tape = Tape(takes or self.heard()(), self.bar.takes[0].rate_hz)
         tape.take = int(self.other.isChecked())
         self.bar.tape = tape
         self._looped()
         tape.at = tape.passage[0]
         return tape
 
-    def changed(self, audition: "Audition") -> "Audition":
-        """An audition as it is heard on what was chosen."""
-        return replace(audition, samples=heard_on(audition.samples, audition.rate_hz, self.on))
+    def heard(self) -> "Callable[[], list[Audio]]":
+        """What makes the takes as they are to be heard: it takes a while, and touches nothing of the interface."""
+        return partial(as_heard, tuple(self.bar.takes), self.on, self.matched.isChecked())
 
     def _looped(self, *_: object) -> None:
         tape = self.bar.tape
@@ -107,13 +99,9 @@ class ListenMeans(QWidget):
 
     def _rewind(self, *_: object) -> None:
         """What is heard is made anew; where it plays, it goes on from where it stands."""
-        old, playing = self.bar.tape, self.bar.player.sink is not None
-        if not self.bar.takes or not playing:
-            return
-        at = old.at if old is not None else 0
-        self.bar.play()
-        if self.bar.tape is not None:
-            self.bar.tape.at = at
+        old = self.bar.tape
+        if self.bar.takes and self.bar.player.sink is not None:
+            self.bar.play(old.at if old is not None else None)
 
     def _choose_device(self) -> None:
         menu = passing_menu(self)
@@ -178,6 +166,20 @@ class ListenMeans(QWidget):
         self.bar.walk = not self.bar.walk
         self.whole.setText("This cue" if self.bar.walk else "Whole show")
         self.bar.listen()
+
+
+def changed(audition: "Audition", on: HeardOn) -> "Audition":
+    """An audition as it is heard on something else."""
+    return replace(audition, samples=heard_on(audition.samples, audition.rate_hz, on))
+
+
+def as_heard(auditions: "tuple[Audition, ...]", on: HeardOn, matched: bool) -> "list[Audio]":
+    """The samples of some auditions as they are to be heard beside each other: equally loud, or as loud as they are."""
+    takes = [changed(a, on).samples for a in auditions]
+    if matched:
+        return equally_loud(takes)
+    least = max(a.turned_down_db for a in auditions)
+    return [t * np.float32(10 ** ((a.turned_down_db - least) / 20)) for t, a in zip(takes, auditions, strict=True)]
 
 
 def heard(what: HeardOn) -> str:

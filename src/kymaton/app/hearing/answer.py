@@ -1,11 +1,14 @@
 """Questions in words, answered by the solver: who hears what, why, and what would be if."""
 
+from functools import partial
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label, scrolled
 from kymaton.app.widgets.completing import CompletingLine
+from kymaton.app.work import Job
 from kymaton.core.checks.report import Report
 from kymaton.core.errors import ShowError
 from kymaton.language.asking import Answer, ask, suggestions
@@ -20,6 +23,7 @@ class AnswerView(QWidget):
         super().__init__()
         self.document = document
         self.answer: Answer | None = None
+        self.asked: tuple[str, str | None] | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 4, 0, 0)
         layout.setSpacing(6)
@@ -52,14 +56,30 @@ class AnswerView(QWidget):
             return
         self.line.setText(question)
         document = self.document
-        try:
-            self.answer = ask(document.report or Report(document.show), question, document.cue_id)
-        except ShowError as error:
+        self.asked = (question, document.cue_id)
+        report, show, cue = document.report, document.show, document.cue_id
+
+        def work(_: Job) -> Answer | ShowError:
+            try:
+                return ask(report or Report(show), question, cue)
+            except ShowError as error:
+                return error
+
+        self.title.setText("Working it out")
+        self.text.setText("")
+        self.make_so.hide()
+        document.work_out(("answer", *self.asked), work, partial(self._answered, self.asked))
+
+    def _answered(self, asked: tuple[str, str | None], answer: Answer | ShowError) -> None:
+        if asked != self.asked:
+            return  # something else was asked meanwhile
+        if isinstance(answer, ShowError):
             self.answer = None
-            self.title.setText(str(error))
+            self.title.setText(str(answer))
             self.text.setText("")
             self.make_so.hide()
             return
+        self.answer = answer
         self.title.setText(f"{self.answer.title}.")
         self.text.setText("\n".join(f"{line.rstrip('.')}." for line in self.answer.lines))
         self.make_so.setVisible(self.answer.show is not None and bool(self.answer.lines))
