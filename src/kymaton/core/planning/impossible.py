@@ -1,6 +1,7 @@
 """What no setting can do, and why: a smallest set of wishes that collide, what they share, and the ways out."""
 
-from collections.abc import Iterable, Iterator, Sequence
+import itertools
+from collections.abc import Hashable, Iterable, Iterator, Sequence
 
 from msgspec import Struct
 
@@ -13,6 +14,8 @@ from kymaton.core.planning.ways_out import Way, given_up, more_buses, more_leads
 from kymaton.core.words import counted, joined, named, said, sentence, the_port
 
 MOST_CONTROLS = 4  # named in one sentence
+MOST_TOGETHER = 3  # besides the one that is told, in a set that is looked for as the smallest
+MOST_TAUGHT = 40  # sets that are learnt on the way; chosen: some 10 ms each
 MOST_COLLISIONS = 12  # that are looked into; chosen: what stands behind them has the same reasons
 
 
@@ -40,30 +43,66 @@ def impossible_of(search: Search, left: Sequence[Finding]) -> Iterator[Impossibl
 
 
 def _collision(search: Search, key: Key, left: set[Key]) -> list[object]:
-    """A smallest set of reasons that cannot all be met, with this one in it; it alone where nothing meets it at all."""
+    """A smallest set of reasons that cannot all be met, with this one in it; it alone where nothing meets it at all.
+
+    What must be given up for the others to be had tells what a set has to hold one of; the smallest that does so for
+    all that is known is tried, and either collides or teaches one more [1]. Where that takes too long a set of which
+    none can be left out is told.
+
+    1. Ignatiev, Previti, Liffiton and Marques-Silva, "Smallest MUS extraction with minimal hitting set dualization",
+       CP 2015.
+    """
     cue = key[2]
     there: dict[object, list[Demand]] = {}
     for demand in search.demands:
         if demand.reason == key or (demand.reason not in left and demand.cue == cue):
-            there.setdefault(demand.reason, []).append(demand)
+            there.setdefault(demand.reason, []).append(search.plain.get(demand, demand))
     if key in search.hopeless:
         return [key]
+    others = sorted((r for r in there if r != key), key=lambda r: -_akin(search.asked[r], search.asked[key]))
+    every = [d for r in (key, *others) for d in there.get(r, ())]
+    taught: list[frozenset[Hashable]] = []
+    for _ in range(MOST_TAUGHT):
+        kept = _smallest_hitting(taught, others)
+        if kept is None:
+            break
+        found = choose(search.show, every, lambda control, value: 0.0, {r: 1.0 for r in others if r not in kept})
+        if found is None:
+            return [key, *kept]
+        if not found.given_up:
+            return [key]
+        taught.append(found.given_up)
+    return [key, *_irreducible(search, there, key, others)]
+
+
+def _smallest_hitting(sets: Sequence[frozenset[Hashable]], order: Sequence[Hashable]) -> tuple[Hashable, ...] | None:
+    """As few as hit all sets, of those the first in this order; None where that is more than MOST_TOGETHER."""
+    those = [x for x in order if any(x in s for s in sets)]
+    sizes = range(MOST_TOGETHER + 1)
+    tries = (chosen for size in sizes for chosen in itertools.combinations(those, size))
+    return next((c for c in tries if all(s.intersection(c) for s in sets)), None)
+
+
+def _irreducible(
+    search: Search, there: dict[object, list[Demand]], key: Key, others: Sequence[Hashable]
+) -> list[Hashable]:
+    """Reasons that collide with one, of which none can be left out: the least akin are left out first."""
 
     def collide(reasons: Iterable[object]) -> bool:
         return choose(search.show, [d for r in reasons for d in there.get(r, ())], lambda control, value: 1.0) is None
 
-    kept = sorted((r for r in there if r != key), key=lambda r: _akin(search.asked[r], search.asked[key]))
+    kept = list(reversed(others))
     if not collide([key, *kept]):
-        return [key]
+        return []
     for reason in list(kept):
         fewer = [r for r in kept if r != reason]
         if collide([key, *fewer]):
             kept = fewer
-    return [key, *kept]
+    return kept
 
 
 def _akin(one: Finding, other: Finding) -> int:
-    """How much two findings have in common: what has least is left out first."""
+    """How much two findings have in common."""
     return (one.listener == other.listener) + (one.sound == other.sound)
 
 

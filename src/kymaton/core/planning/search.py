@@ -87,6 +87,7 @@ class Search:
         self.rig = {f.key: f.severity for f in report.rig if f.severity != "note"}
         self.known: dict[tuple[Place, frozenset[tuple[str, Value]]], Solved] = {}
         self.demands: dict[Demand, None] = {}
+        self.plain: dict[Demand, Demand] = {}  # of what may be met by covering something up: without that
         self.asked: dict[Hashable, Finding] = {}  # by the reasons of the demands
         self.hopeless: set[Key] = set()
         self.collide = False  # not all that is demanded can be had together
@@ -260,6 +261,8 @@ class Search:
             self.dearer.setdefault(setting, more)
         if reason != finding.key:
             undo = self._undoing(view, finding, changes)
+            if undo:
+                self.plain |= {Demand(c | undo, reason): Demand(c, reason) for c in clauses}
             clauses = [clause | undo for clause in clauses] or [self._undoing(view, None, changes)]
         elif not clauses and changes:  # what was changed took away the last thing that helps
             clauses = [self._undoing(view, None, changes)]
