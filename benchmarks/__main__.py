@@ -8,12 +8,13 @@ from pathlib import Path
 
 import numpy
 
-from benchmarks import edit, hearing, layout, media, render, start
+from benchmarks import edit, hearing, layout, media, planning, render, start
 
 PARTS: dict[str, Callable[[], Iterable[tuple[str, str, str]]]] = {
     "hearing": hearing.run,
     "render": render.run,
     "edit": edit.run,
+    "planning": planning.run,
     "layout": layout.run,
     "media": media.run,
     "start": start.run,

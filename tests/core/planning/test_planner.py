@@ -251,3 +251,18 @@ def test_a_choice_that_was_cut_short_is_said(monkeypatch):
     monkeypatch.setattr("kymaton.core.planning.search.choose", choose)
     proposal = propose(Report(call_show()))
     assert calls and proposal.bounded and proposal.changes and proposal.remarks
+
+
+def test_what_covers_a_sound_is_turned_down_to_what_is_usual():
+    """Carl hears Ann as she is usually sent; Bob, 14 dB louder at his microphone, is turned up by 10 dB besides."""
+    show = setting(one_talker(), desk__ch1__send__aux2=0.0, desk__ch2__send__aux2=10.0)
+    sounds = tuple(s.evolve(level=s.level - 14.0) if s.id == "ann" else s for s in show.sounds)
+    listeners = tuple(x.evolve(person=None) if x.id == "bob" else x for x in show.listeners)
+    wishes = (Wish(listener="bob", sound=x, want=Want.MUST) for x in ("ann", "bob"))
+    show = with_plan(show.evolve(sounds=sounds, listeners=listeners), *wishes)
+    report = Report(show)
+    soft = tuple(f for f in report.findings if f.id == "too-soft")
+    assert [(f.listener, f.sound) for f in soft] == [("bob", "ann")]
+    fix = find_fix(report, soft)
+    assert fix is not None and [(c.control, c.after) for c in fix.changes] == [("desk/ch2/send/aux2", 0.0)]
+    assert not [f for f in Report(apply(show, fix.changes)).findings if f.id in ("too-soft", "missing")]

@@ -11,6 +11,7 @@ from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.core.signal.graph import EdgeState
 from kymaton.core.signal.hearing import solve
 from kymaton.core.signal.render import render
+from kymaton.language.script import read_any
 from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO
@@ -35,13 +36,36 @@ def turned_and_crossed(show: Show, seed: int) -> Show:
     return show.evolve(devices=devices, cables=cables)
 
 
+def with_a_loop(show: Show, seed: int) -> Show:
+    """With a free output of a desk in one of its free inputs, and back to that output by a send: it rings."""
+    rng = random.Random(seed)
+    used = {end for c in show.cables for end in (c.source, c.target)}
+    for desk in (d for d in show.devices if d.kind == "desk"):
+        free = [p for p in desk.ports if f"{desk.id}/{p.id}" not in used]
+        inputs = [p.id for p in free if p.direction == "in" and p.id.startswith("in")]
+        auxes = [p.id for p in free if p.direction == "out" and p.id.startswith("aux")]
+        if inputs and auxes:
+            at, aux = rng.choice(inputs)[2:], rng.choice(auxes)[3:]
+            say = desk.name.lower()
+            for line in (
+                f"{say} aux {aux} > {say} {at}", f"set {say} {at} to aux {aux} to {rng.uniform(-16, -5):.1f}",
+                f"set {say} 1 to aux {aux} to -3", f"set {say} {at} to main to -6",
+                f"set {say} {at} to aux {auxes[0][3:]} to -12",
+            ):  # fmt: skip
+                show = read_any(show, line).show
+            return show
+    return show
+
+
 @pytest.mark.parametrize("number", range(50))
 def test_every_arrival_is_where_the_impulse_comes(number):
     starts = [*STARTERS, None]
     chosen_start = starts[number % len(starts)]
     start = read_show(DEMO) if chosen_start is None else chosen_start.show()
-    show = turned_and_crossed(start, number)
+    looped = with_a_loop(start, number)
+    show = turned_and_crossed(looped, number)
     view = CueSolution(show, show.cues[number % len(show.cues)].id if show.cues else None)
+    assert looped is start or view.loops
     nothing = np.full(len(view.graph.src), np.nan)
     graph = replace(view.graph, low_hz=nothing, high_hz=nothing)  # a band would smear the impulse
     state = EdgeState(view.state.gain_db, view.state.delay_us, ())
@@ -71,3 +95,7 @@ def test_every_arrival_is_where_the_impulse_comes(number):
                 assert abs(20 * np.log10(abs(peak / amplitude))) < 0.1, (listener, sound, sample)
                 compared += 1
     assert compared or not any(every.values())
+
+
+def test_most_of_these_rigs_ring():
+    assert sum(with_a_loop(s.show(), n) != s.show() for n, s in enumerate(STARTERS)) > len(STARTERS) / 2

@@ -162,7 +162,7 @@ def _since(view: CueSolution, controls: Iterable[str], left: dict[str, str]) -> 
     return f"{sentence(names)}: set by hand in {joined(sorted(by_cue))}, and by nobody since."
 
 
-@kind("too-soft", rank=61, form="soft", watched=True, together=_too_soft)
+@kind("too-soft", rank=61, form="soft", cure="open", watched=True, together=_too_soft)
 def too_soft(view: CueSolution) -> Iterable[Finding]:
     """Sounds that must be heard and are under the loudest there by more than a listener follows."""
     for listener, sound, _ in wanted(view):

@@ -30,7 +30,7 @@ def apply(show: Show, changes: Iterable[Change]) -> Show:
             continue
         problem = value_problem(show.control(change.control), change.after)
         if problem:
-            raise ValueError(f"{change.control}: {problem}")
+            raise ValueError(f"{show.control(change.control).name}: {problem}")
         by_cue.setdefault(change.cue, {})[change.control] = change.after
     base = by_cue.pop(None, {})
     devices = show.devices

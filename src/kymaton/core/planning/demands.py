@@ -97,19 +97,30 @@ class Demands:
         return [every] if every else []
 
     def _louder(self, finding: Finding) -> Clause:
-        """Of what lets a sound through too softly, the levels that are below what is usual."""
+        """Of what lets a sound through too softly, the levels that are below what is usual; of what covers it, those
+        that are above.
+        """
+        listener = self.show.listener(finding.listener or "")
+        arriving = [s for x, s in self.view.arriving if x.id == listener.id]
+        covers = max(arriving, key=lambda s: self.view.level(listener, s), default=None)
         found = set()
-        path = self.view.strongest_path(finding.listener or "", finding.sound or "")
-        for edge in path.edges if path is not None else ():
-            for use in self.graph.edges[edge].uses:
-                control = self.show.control(use.control)
-                usual = open_value(control)
-                level = control.kind == "level" and use.gains is None and usual is not None and self._acts(use)
-                if level and self.reach.has(control):
-                    now = self.show.value(control.id, self.view.cue_id)
-                    if float(now) < float(usual or 0.0):
-                        found.add(Literal(self.view.cue_id, control.id, usual or 0.0))
+        for sound, too_low in ((finding.sound, True), (covers.id if covers is not None else None, False)):
+            own = sound == finding.sound
+            path = self.view.strongest_path(listener.id, sound) if sound is not None and own == too_low else None
+            for control, usual in self._levels(path.edges if path is not None else ()):
+                now = float(self.show.value(control.id, self.view.cue_id))
+                if (now < usual) if too_low else (now > usual):
+                    found.add(Literal(self.view.cue_id, control.id, usual))
         return frozenset(found)
+
+    def _levels(self, edges: Iterable[int]) -> Iterator[tuple[Control, float]]:
+        """The levels within reach that act on some edges, each with what is usual."""
+        for use in (u for e in edges for u in self.graph.edges[e].uses):
+            control = self.show.control(use.control)
+            usual = open_value(control)
+            level = control.kind == "level" and use.gains is None and usual is not None and self._acts(use)
+            if level and self.reach.has(control):
+                yield control, float(usual or 0.0)
 
     def hurried(self, finding: Finding) -> Clause:
         """Of the delays that are set on the loudest way of what comes too late those that can make up for it."""
