@@ -68,7 +68,10 @@ def way_json(way: Alternative, found: Report | ShowError, plain: Report) -> Json
 
 
 def changes_json(changes: Iterable[Any]) -> list[Json]:
-    return [{"cue": c.cue, "control": c.control, "from": c.before, "to": c.after, "why": c.why} for c in changes]
+    return [
+        {"cue": c.cue, "variant": c.variant, "control": c.control, "from": c.before, "to": c.after, "why": c.why}
+        for c in changes
+    ]
 
 
 def hear_json(view: CueSolution, listeners: Iterable[str]) -> Json:

@@ -8,7 +8,7 @@ from kymaton.core.checks.report import Report
 from kymaton.core.measuring.align import Alignment
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
 from kymaton.core.model import Listener, Show, Sound
-from kymaton.core.planning.fixes import Fix, describe, parts_of, value_text
+from kymaton.core.planning.fixes import Fix, describe, parts_of, place_of, rig_of, value_text
 from kymaton.core.planning.sync_delays import SyncPlan, setting_text, verdict_text
 from kymaton.core.signal.av_offset import AVOffset
 from kymaton.core.signal.cue_solution import Burst
@@ -20,9 +20,9 @@ if TYPE_CHECKING:
 
 def change_line(show: Show, change: Any) -> str:
     """One change in a line: what, from what to what, in which cue, why."""
-    control = show.control(change.control)
-    where = "all cues" if change.cue is None else show.cue(change.cue).name
-    return f"{describe(show, change)} (was {value_text(control, change.before)}), {where}: {change.why}"
+    rig = rig_of(show, change)
+    before = value_text(rig.control(change.control), change.before)
+    return f"{describe(rig, change)} (was {before}), {place_of(show, change)}: {change.why}"
 
 
 def sync_lines(show: Show, plan: SyncPlan) -> list[str]:

@@ -10,9 +10,9 @@ from msgspec.structs import replace
 from kymaton import catalogue as kit
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import apply
-from kymaton.core.model import Cable, Cue, Show, Want, Wish
+from kymaton.core.model import Cable, Cue, Show, Variant, Want, Wish
 from kymaton.core.planning import choosing
-from kymaton.core.planning.fixes import all_fixes, find_fix
+from kymaton.core.planning.fixes import all_fixes, find_fix, place_of
 from kymaton.core.planning.planner import propose
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY, call_show, ids, listener, one_talker, setting, voice, wire, with_cues, with_plan
@@ -266,3 +266,27 @@ def test_what_covers_a_sound_is_turned_down_to_what_is_usual():
     fix = find_fix(report, soft)
     assert fix is not None and [(c.control, c.after) for c in fix.changes] == [("desk/ch2/send/aux2", 0.0)]
     assert not [f for f in Report(apply(show, fix.changes)).findings if f.id in ("too-soft", "missing")]
+
+
+def test_what_a_variant_alone_has_is_cured_in_the_variant():
+    show = read_show(HEALTHY)
+    rain = Variant(id="rain", name="Rain", controls={"desk/ch1/send/aux1": -90.0})
+    report = Report(show.evolve(variants=(*show.variants, rain)))
+    assert not [f for f in report.findings if f.severity == "fault" and f.variant is None]
+    missed = [f for f in report.findings if f.severity == "fault"]
+    assert {f.sound for f in missed} == {"maren"} and {f.variant for f in missed} == {"rain"}
+    proposal = propose(report)
+    assert [(c.variant, c.cue, c.control) for c in proposal.changes] == [("rain", None, "desk/ch1/send/aux1")]
+    assert {f.key for f in missed} <= {f.key for f in proposal.cured} and not proposal.remarks
+    after = apply(report.show, proposal.changes)
+    assert not [f for f in Report(after).findings if f.severity == "fault"]
+    assert after.devices == report.show.devices and after.cues == report.show.cues
+    assert place_of(report.show, proposal.changes[0]) == "Rain, all cues"
+
+
+def test_what_stays_in_a_variant_is_said():
+    show = read_show(HEALTHY)
+    rain = Variant(id="rain", name="Rain", unplugged=tuple(c.id for c in show.cables if c.source == "sound/maren"))
+    proposal = propose(Report(show.evolve(variants=(*show.variants, rain))))
+    assert not proposal.changes
+    assert any(r.startswith("Rain: ") and "Maren" in r and r.endswith("ends it.") for r in proposal.remarks)

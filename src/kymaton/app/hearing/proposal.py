@@ -13,7 +13,7 @@ from kymaton.app.work import Job
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change
 from kymaton.core.model import Show
-from kymaton.core.planning.fixes import describe, value_text
+from kymaton.core.planning.fixes import describe, place_of, rig_of, value_text
 from kymaton.core.planning.planner import Proposal, propose
 from kymaton.core.planning.search import MOST_SOLVED
 from kymaton.core.planning.send_levels import MUSIC_UNDER_DB, even_out
@@ -151,14 +151,15 @@ class ProposalView(QWidget):
         self.apply_all.setVisible(many > 0)
         row = 0
         for change in proposal.changes:
-            control = show.control(change.control)
-            self.grid.addWidget(label(describe(show, change), "strong", wrap=True), row, 0)
+            rig = rig_of(show, change)
+            control = rig.control(change.control)
+            self.grid.addWidget(label(describe(rig, change), "strong", wrap=True), row, 0)
             before, after = value_text(control, change.before), value_text(control, change.after)
             self.grid.addWidget(label(f"{before} to {after}", "figures"), row, 1)
-            self.grid.addWidget(label(show.cue(change.cue).name if change.cue else "all cues", "soft"), row, 2)
+            self.grid.addWidget(label(place_of(show, change), "soft"), row, 2)
             self.grid.addWidget(label(change.why, "soft", wrap=True), row, 3)
             self.grid.addWidget(
-                self._button(f"Apply: {describe(show, change)}", partial(self._apply, (change,))), row, 4
+                self._button(f"Apply: {describe(rig, change)}", partial(self._apply, (change,))), row, 4
             )
             row += 1
         for problem in proposal.impossible:
@@ -193,5 +194,9 @@ class ProposalView(QWidget):
     def _apply(self, changes: tuple[Change, ...]) -> None:
         if self.made_for is not self.document.show:
             return  # it is being worked out anew
-        text = describe(self.document.show, changes[0]) if len(changes) == 1 else "apply what is proposed"
+        text = (
+            describe(rig_of(self.document.show, changes[0]), changes[0])
+            if len(changes) == 1
+            else "apply what is proposed"
+        )
         self.document.apply(changes, text[:1].lower() + text[1:])

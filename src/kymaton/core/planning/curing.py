@@ -36,12 +36,30 @@ def one_by_one(report: Report, effort: Effort, reach: Reach) -> Iterator[Change]
         working = Report(apply(working.show, changes), report.graph, watched=True)
 
 
+def in_variants(report: Report, effort: Effort, reach: Reach) -> tuple[list[Change], list[str]]:
+    """What cures the faults that variants alone have, set in these variants; and a sentence for each that stays."""
+    known = {f.key for f in faults(report)}
+    changes: list[Change] = []
+    stays: list[str] = []
+    for variant in report.show.variants:
+        whole = report.variants[variant.id]
+        if effort.spent or all(f.key in known for f in faults(whole)):
+            continue
+        found = merged(one_by_one(whole, effort, reach))
+        changes += (replace(c, variant=variant.id) for c in found)
+        left = faults(Report(apply(whole.show, found), watched=True))
+        stays += (
+            f"{variant.name}: {f.sentence}. No setting that was tried ends it." for f in left if f.key not in known
+        )
+    return changes, list(dict.fromkeys(stays))
+
+
 def merged(changes: Iterable[Change]) -> list[Change]:
-    """One change per control and cue: from the first value to the last."""
-    at: dict[tuple[str | None, str], Change] = {}
+    """One change per control and cue, of the plain rig and of each variant: from the first value to the last."""
+    at: dict[tuple[str | None, str | None, str], Change] = {}
     for change in changes:
-        first = at.get((change.cue, change.control), change)
-        at[change.cue, change.control] = replace(change, before=first.before)
+        first = at.get((change.variant, change.cue, change.control), change)
+        at[change.variant, change.cue, change.control] = replace(change, before=first.before)
     return [c for c in at.values() if c.before != c.after]
 
 

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 from kymaton.core.checks import KINDS, SEVERITIES, Finding, Key, Severity
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change
+from kymaton.core.edits.variants import in_variant
 from kymaton.core.model import Control, Show, Value
 from kymaton.core.planning.curing import with_delays
 from kymaton.core.planning.search import Effort, Search
@@ -47,6 +48,21 @@ def describe(show: Show, change: Change) -> str:
     if control.kind == "switch" or (control.role == "input-sound" and change.after in ("on", "off")):
         return f"Turn {'off' if closing else 'on'} {name}"
     return f"Set {name} to {value_text(control, change.after)}"
+
+
+def rig_of(show: Show, change: Change) -> Show:
+    """The rig in which a change is made: that of its variant, which may have devices of its own."""
+    if change.variant is None:
+        return show
+    return in_variant(show, next(v for v in show.variants if v.id == change.variant))
+
+
+def place_of(show: Show, change: Change) -> str:
+    """Where a change is made: `all cues`, `Song`, `Rain, all cues`."""
+    where = "all cues" if change.cue is None else show.cue(change.cue).name
+    return (
+        where if change.variant is None else f"{next(v.name for v in show.variants if v.id == change.variant)}, {where}"
+    )
 
 
 def value_text(control: Control, value: Value) -> str:

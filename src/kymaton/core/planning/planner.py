@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from kymaton.core.checks import Finding
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.controls import Change, apply
-from kymaton.core.planning.curing import faults, merged, one_by_one, with_delays
+from kymaton.core.planning.curing import faults, in_variants, merged, one_by_one, with_delays
 from kymaton.core.planning.impossible import Impossible, impossible_of
 from kymaton.core.planning.search import MOST_SOLVED, Effort, Found, Search
 from kymaton.core.signal.control_search import Reach
@@ -61,9 +61,11 @@ def propose(
             left = [f for f in wanted if f.key in found.left]
             impossible = tuple(impossible_of(search, left))
     whole, brings = with_delays(report, tuple(changes))
-    changes = list(whole)
+    after = Report(apply(report.show, whole), watched=True) if report.variants else report
+    varied, stays = in_variants(after, effort, reach)
+    changes = merged([*whole, *varied])
     cured = _difference(report, Report(apply(report.show, changes), report.graph)) if changes else ()
-    return Proposal(tuple(changes), cured, impossible, effort.spent or effort.cut_short, brings=brings)
+    return Proposal(tuple(changes), cured, impossible, effort.spent or effort.cut_short, tuple(stays), brings)
 
 
 def _explained(search: Search, found: Found, why: dict[object, str]) -> Iterator[Change]:
