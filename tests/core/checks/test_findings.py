@@ -819,7 +819,12 @@ def test_ones_own_voice_by_two_ways_is_told_though_it_is_wanted():
     assert not has(show, "own-voice-twice", "ann", "ann")
     twice = read_any(show, "set computer mix 1 to mix to 0").show
     assert has(twice, "own-voice-twice", "ann", "ann", "caution")
-    gap = float(next(f for f in Report(twice).findings if f.id == "own-voice-twice").evidence["gap_ms"])
+    told = next(f for f in Report(twice).findings if f.id == "own-voice-twice")
+    gap = float(told.evidence["gap_ms"])
     assert gap == pytest.approx(4.0 + 20.0 + 4.0 - 1.0, abs=0.1)  # in, mix and out of the computer, less the direct way
+    assert told.evidence["first_notch_hz"] == pytest.approx(1000 / (2 * gap), abs=0.05)  # half a wave apart
+    assert "a comb of" in told.reason and "its first notch at 19 Hz" in told.reason
+    fix = find_fix(Report(twice), (told,))  # the later one is closed
+    assert fix is not None and [c.control for c in fix.changes] == ["computer-mix/ch1/mute"]
     alone = read_any(twice, "set interface 1 heard direct to closed").show
     assert not has(alone, "own-voice-twice", "ann", "ann")

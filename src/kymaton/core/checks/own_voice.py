@@ -2,12 +2,12 @@
 
 from collections.abc import Iterable, Sequence
 
-from kymaton.core.checks.perception import talker_echo_impairment
+from kymaton.core.checks.perception import first_notch_hz, ripple_db, talker_echo_impairment
 from kymaton.core.checks.registry import Evidence, Finding, Severity, kind, worded
 from kymaton.core.model import Listener, Sound, Want
 from kymaton.core.signal.cue_solution import Burst, CueSolution
 from kymaton.core.signal.hearing import Hearing
-from kymaton.core.words import beside, group, ms, named, sentence, voice
+from kymaton.core.words import beside, group, hertz, ms, named, number, sentence, voice
 
 ECHO_MS = 30.0
 COUNTS_EARLY_DB = -20.0  # relative to the voice as heard direct, up to ECHO_MS
@@ -15,6 +15,7 @@ COUNTS_LATE_DB = -45.0  # beyond
 FAULT_IMPAIRMENT = 5.0  # Idte of ITU-T G.107
 EFFECTS = ((1.0, ""), (3.0, "a slight colour"), (10.0, "hollow"), (20.0, "disturbing"), (ECHO_MS, "nearly an echo"))
 UPSETS_MS = (100.0, 250.0)  # an own voice this late makes people stumble (Lee 1950, delayed auditory feedback)
+TWICE_DB = 15.0  # how much softer the second arrival may be and still colour the first
 CLEAR_DB, FAINT_DB = 20.0, 30.0  # under the voice heard direct: a clear echo up to the one, faint from the other
 
 
@@ -123,3 +124,44 @@ def canceller_needed(view: CueSolution) -> Iterable[Finding]:
                 delays_us=tuple(b.delay_us for b in late),
             )
             yield worded(view, finding, _needed)
+
+
+def _own_twice(view: CueSolution, findings: Sequence[Finding]) -> str:
+    who = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
+    apart = max(float(str(f.evidence["gap_ms"])) for f in findings)
+    return sentence(f"{who.do('hear')} {'themselves' if who.plural else 'their own voice'} twice, {ms(apart)} apart")
+
+
+@kind("own-voice-twice", rank=86, form="own", gathered="all", cure="close one", together=_own_twice)
+def own_voice_twice(view: CueSolution) -> Iterable[Finding]:
+    """An own voice that is wanted in the ears, and comes by two ways: direct at the interface and by the computer."""
+    for listener, sound in view.arriving:
+        if not view.is_own(listener, sound) or listener.unit != "dB SPL":
+            continue
+        bursts = sorted(view.bursts(listener, sound), key=lambda b: -b.gain_db)
+        close = [b for b in bursts[1:] if bursts[0].gain_db - b.gain_db <= TWICE_DB]
+        second = next((b for b in close if abs(b.delay_ms - bursts[0].delay_ms) > 1.0), None)
+        if second is None or sound.level + second.gain_db < view.direct_level(sound) - 20.0:
+            continue
+        gap_ms = abs(second.delay_ms - bursts[0].delay_ms)
+        apart_db = bursts[0].gain_db - second.gain_db
+        notch_hz = first_notch_hz(gap_ms, second.polarity == bursts[0].polarity)
+        combs = f"; both together are a comb of {number(ripple_db(apart_db))} dB, its first notch at {hertz(notch_hz)}"
+        finding = Finding(
+            id="own-voice-twice",
+            severity="caution",
+            step="hearing",
+            cue=view.cue_id,
+            listener=listener.id,
+            sound=sound.id,
+            reason=f"Two ways lead there, {ms(gap_ms)} apart and "
+            f"{number(apart_db)} dB different: {effect(gap_ms) or 'a colour'}{combs if gap_ms <= ECHO_MS else ''}.",
+            evidence={
+                "gap_ms": round(gap_ms, 3),
+                "first_notch_hz": round(notch_hz, 1),
+                "ripple_db": round(ripple_db(apart_db), 1),
+            },
+            delays_us=tuple(sorted((bursts[0].delay_us, second.delay_us))),
+            remedy="Keep the sooner one, and close the other.",
+        )
+        yield worded(view, finding, _own_twice)

@@ -6,7 +6,6 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from kymaton.core.checks.audibility import names
-from kymaton.core.checks.own_voice import effect
 from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.model import Show
 from kymaton.core.signal.control_search import Opening
@@ -15,10 +14,9 @@ from kymaton.core.signal.folding import reachable
 from kymaton.core.signal.graph import FloatArray, soonest_us
 from kymaton.core.signal.trace import Path
 from kymaton.core.units import SILENT
-from kymaton.core.words import group, ms, named, number, sentence, the_device
+from kymaton.core.words import group, ms, sentence, the_device
 
 JUMPS_MS = 20.0  # half a frame at 25 frames/s: a smaller step is hidden by the change itself; chosen
-TWICE_DB = 15.0  # how much softer the second arrival may be and still colour the first
 
 
 def _late_spare(view: CueSolution, findings: Sequence[Finding]) -> str:
@@ -145,37 +143,3 @@ def _devices_on(view: CueSolution, path: Path) -> Iterable[tuple[str, tuple[str,
         edge = view.graph.edges[number_]
         if edge.device is not None:
             yield edge.device, tuple(u.control for u in edge.uses if not u.only_from)
-
-
-def _own_twice(view: CueSolution, findings: Sequence[Finding]) -> str:
-    who = group(named(view.show.listener(f.listener)) for f in findings if f.listener)
-    apart = max(float(str(f.evidence["gap_ms"])) for f in findings)
-    return sentence(f"{who.do('hear')} {'themselves' if who.plural else 'their own voice'} twice, {ms(apart)} apart")
-
-
-@kind("own-voice-twice", rank=86, form="own", gathered="all", cure="close one", together=_own_twice)
-def own_voice_twice(view: CueSolution) -> Iterable[Finding]:
-    """An own voice that is wanted in the ears, and comes by two ways: direct at the interface and by the computer."""
-    for listener, sound in view.arriving:
-        if not view.is_own(listener, sound) or listener.unit != "dB SPL":
-            continue
-        bursts = sorted(view.bursts(listener, sound), key=lambda b: -b.gain_db)
-        close = [b for b in bursts[1:] if bursts[0].gain_db - b.gain_db <= TWICE_DB]
-        second = next((b for b in close if abs(b.delay_ms - bursts[0].delay_ms) > 1.0), None)
-        if second is None or sound.level + second.gain_db < view.direct_level(sound) - 20.0:
-            continue
-        gap_ms = abs(second.delay_ms - bursts[0].delay_ms)
-        finding = Finding(
-            id="own-voice-twice",
-            severity="caution",
-            step="hearing",
-            cue=view.cue_id,
-            listener=listener.id,
-            sound=sound.id,
-            reason=f"Two ways lead there, {ms(gap_ms)} apart and "
-            f"{number(bursts[0].gain_db - second.gain_db)} dB different: {effect(gap_ms) or 'a colour'}.",
-            evidence={"gap_ms": round(gap_ms, 3)},
-            delays_us=tuple(sorted((bursts[0].delay_us, second.delay_us))),
-            remedy="Keep the sooner one, and close the other.",
-        )
-        yield worded(view, finding, _own_twice)

@@ -22,6 +22,7 @@ from kymaton.core.units import SILENT
 Clause = frozenset[Literal]
 MOST_ROUTES = 40  # of one finding that are looked at together; those behind them come up in the next turn
 ANOTHER = 0.2  # how much dearer it is to choose something else than to turn off
+EARLIER = 4.0  # and to close the way by which it comes first, and keep a later one: dearer than any other control
 WEAKENED = 2.4  # and to weaken a route, as a canceller does that may fail: as three sends
 AS_WISHED = -9.0  # where the full programme with a canceller is what somebody is to get: before any send
 CLOSES_DB = 20.0  # what a canceller or a choice must take away to count as closing
@@ -93,7 +94,7 @@ class Demands:
         every = frozenset[Literal]().union(*closing)
         for earlier in closing[:-1]:
             for literal in earlier - closing[-1]:
-                self.dearer[literal.control, literal.value] = 0.3
+                self.dearer[literal.control, literal.value] = EARLIER
         return [every] if every else []
 
     def _louder(self, finding: Finding) -> Clause:
