@@ -475,6 +475,22 @@ def test_voice_processing_dulls_instruments_that_must_be_heard():
     assert not has(rig("voice", "voice"), "voice-processing", "gus", "ann")
 
 
+@pytest.mark.parametrize(("send_db", "needed"), [(-12.0, True), (-90.0, False)])
+def test_an_echo_canceller_works_on_music_and_is_switched_off_where_that_brings_no_echo(send_db, needed):
+    def rig(canceller: bool, kind: str) -> Show:
+        show = call_show(canceller=canceller, send_db=send_db)
+        return show.evolve(sounds=(voice("ann", person=None, kind=kind), show.sounds[1]))
+
+    assert has(rig(True, "playback"), "canceller-on-music", "gus", "ann", "caution")
+    assert not has(rig(False, "playback"), "canceller-on-music", "gus", "ann")
+    assert not has(rig(True, "voice"), "canceller-on-music", "gus", "ann")
+    report = Report(rig(True, "playback"))
+    fix = find_fix(report, tuple(f for f in report.findings if f.id == "canceller-on-music"))
+    assert fix is not None and ("call/canceller", "off") in {(c.control, c.after) for c in fix.changes}
+    also = {c.control for c in fix.changes} - {"call/canceller"}
+    assert also == ({"desk/ch2/send/aux1"} if needed else set())  # the guest's own voice is taken out of the return
+
+
 def test_a_loudspeaker_at_the_guest_returns_the_host_less_with_their_canceller():
     def back(canceller: str) -> float:
         show = setting(call_show(loudspeaker=True, send_db=-90.0), call__gus__canceller=canceller)

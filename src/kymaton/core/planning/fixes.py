@@ -141,7 +141,7 @@ def find_fix(
         tries = [(plan, may_stay) for may_stay in allowed for plan in plans]
         tried = (_proved(report, findings, plan.changes, may_stay) for plan, may_stay in tries)
         return next((fix for fix in tried if fix is not None), None)
-    if findings[0].settings and findings[0].cue is None:
+    if findings[0].settings and findings[0].id not in KINDS:  # of the rig as a whole
         curable = tuple(f for f in findings if f.settings)
         told = {id: (value, f.sentence) for f in curable for id, value in f.settings}
         entered = (Change(None, c, report.show.control(c).value, v, why) for c, (v, why) in told.items())
