@@ -49,7 +49,7 @@ class WaysPanel(SidePage):
         for way in suggested(report) if report is not None else ():
             inside = self.card()
             row = QHBoxLayout()
-            row.addWidget(label(way.name, "strong"))
+            row.addWidget(label(f"Suggested: {way.name}", "strong"))
             row.addStretch(1)
             row.addWidget(button("Weigh it", partial(self.enter, way), "", "Put it beside the rig as another way"))
             inside.addLayout(row)

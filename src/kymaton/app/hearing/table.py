@@ -346,6 +346,8 @@ class HearingTable(QTableView):
             )
         else:
             self.clearSelection()
+            if document.listener_id in listeners:
+                self.scrollTo(self.hearing.index(max(0, self.rowAt(0)), listeners.index(document.listener_id)))
         self._following = False
         for part in (self.viewport(), self.horizontalHeader()):
             if part is not None:

@@ -92,7 +92,7 @@ class StepButton(QAbstractButton):
             draw_icon(painter, "tick", QPointF(at.x() - 8, at.y() - 8), soft)
         else:
             painter.setFont(figures(11, 600))
-            text = str(ready.faults)
+            text = str(ready.faults) if ready.faults < 1000 else f"{ready.faults // 1000}k+"  # the tip tells all
             width = max(20.0, painter.fontMetrics().horizontalAdvance(text) + (8.0 if narrow else 10.0))
             box = QRectF(self.width() - width - (2 if narrow else 14), at.y() - 8, width, 16)
             if narrow:
