@@ -22,7 +22,7 @@ def test_check_says_severity_cue_sentence_reason_and_fix(capsys):
     )
     assert any(x.startswith("fault   Rig: Switcher mic 1 expects a microphone and gets line") for x in said)
     assert any(x.startswith("caution Rig: The HDMI run from camera A HDMI") and "Use SDI" in x for x in said)
-    assert said[-1].startswith("Harbour Almanac Live: 59 faults, 8 cautions, ")
+    assert said[-1].startswith("Harbour Almanac Live: 59 faults, 19 cautions, ")
 
 
 def test_hear_tells_each_delay_once(capsys):
@@ -35,7 +35,7 @@ def test_hear_tells_each_delay_once(capsys):
 def test_plan_tells_what_was_and_why(capsys):
     said = lines(capsys, "plan", DEMO)
     assert said[0] == "Pull down desk 9 to aux 1 (was \u221222 dB), all cues: Ilse and Nadir hear themselves"
-    assert said[-1] == "6 changes, 50 findings vanish."
+    assert said[-1] == "6 changes, 60 findings vanish."
     assert lines(capsys, "plan", HEALTHY) == ["0 changes, 0 findings vanish."]
 
 

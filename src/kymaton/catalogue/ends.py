@@ -1,7 +1,7 @@
 """What carries sound to those who hear it: headphones, in-ear sets, loudspeakers, recorder, platform."""
 
 from kymaton.catalogue.boxes import line_in, through
-from kymaton.catalogue.parts import Number, figure, into, out
+from kymaton.catalogue.parts import Number, figure, gain, into, out, use
 from kymaton.core.model import Device, Figure, Route
 
 EAR_GAIN_DB = 84.0  # −6 dBu is 78 dB SPL at the ears
@@ -154,8 +154,10 @@ def amplifier(id: str, name: str = "Amplifier") -> Device:
 
 
 def track_recorder(id: str, name: str = "Track recorder", channels: int = 2) -> Device:
-    """Records line inputs to a file; also the second recording that a careful person makes."""
+    """Records line inputs to a file, with one gain; also the second recording that a careful person makes."""
+    turned = gain(f"{id}/gain", f"{name.lower()} gain", 0.0, -20.0, 30.0)
     return through(
         id, name, "recorder", "carried", [line_in("in", "line in", "TRS 6.3 mm", channels)],
         [out("file", "file", "network", "", channels)], f"{channels} tracks", gain_db=-18.0,
+        controls=(turned,), uses=(use(turned.id),),
     )  # fmt: skip

@@ -3,7 +3,7 @@
 from typing import Literal
 
 from kymaton.catalogue.boxes import line_in, line_out, through, typical
-from kymaton.catalogue.parts import choice, delay, into, out, picture_format, use
+from kymaton.catalogue.parts import choice, delay, gain, into, out, picture_format, use
 from kymaton.catalogue.pictures import slides
 from kymaton.catalogue.sources import second_computer
 from kymaton.core.model import Device, Figure, Route
@@ -161,13 +161,14 @@ def frame_delay(id: str, name: str = "Frame delay", fps: float = 25.0) -> Device
 
 
 def embedder(id: str, name: str = "Embedder") -> Device:
-    """Puts stereo line sound into a picture, in place of what was embedded; it can delay the sound."""
+    """Puts stereo line sound into a picture, in place of what was embedded; it can turn up and delay the sound."""
+    turned = gain(f"{id}/gain", f"{name.lower()} line gain", 0.0, -10.0, 30.0)
     wait = delay(f"{id}/delay", f"{name.lower()} sound delay", 0.0, 340.0)
     ins = [into("hdmi", "HDMI", "hdmi", "HDMI A", 0, picture=True), line_in("in", "line in", "TRS 6.3 mm", 2)]
     outs = [out("out", "HDMI", "hdmi", "HDMI A", 2, picture=True)]
     device = through(
         id, name, "embedder", "embedded", ins[1:], outs, "line into HDMI", gain_db=-18.0, delay_ms=1.0,
-        controls=(wait,), uses=(use(wait.id),),
+        controls=(turned, wait), uses=(use(turned.id), use(wait.id)),
     )  # fmt: skip
     picture = Route(source="hdmi", target="out", medium="picture", delay_ms=typical(1, 1))
     return device.evolve(ports=(*ins, *outs), routes=(*device.routes, picture))

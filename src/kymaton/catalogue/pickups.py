@@ -1,6 +1,6 @@
 """What picks up sound: microphones, DI boxes, wireless sets, players and the phone."""
 
-from kymaton.catalogue.parts import Number, figure, into, level, out, switch, use
+from kymaton.catalogue.parts import Number, figure, gain, into, level, out, switch, use
 from kymaton.core.model import Device, Port, Route
 from kymaton.core.units import microphone_gain_db
 
@@ -54,15 +54,25 @@ def lavalier(id: str, name: str = "Lavalier", sensitivity_mv_per_pa: float = 6.0
 
 
 def wireless_microphone(id: str, name: str = "Wireless mic", delay_ms: Number = 3.0) -> Device:
-    """A digital wireless headset with its receiver, line out (typical delay 1.5–5 ms)."""
+    """A digital wireless headset with its receiver, line out (typical delay 1.5–5 ms); its sender has a gain."""
+    sender = gain(f"{id}/gain", f"{name.lower()} sender gain", 0.0, -20.0, 30.0)
     return Device(
         id=id,
         name=name,
         kind="wireless-microphone",
         detail="wireless headset",
         stage="picked-up",
-        ports=(into("capsule", "", "acoustic"), out("out", "", "line", "XLR", balanced=True)),
-        routes=(Route(source="capsule", target="out", gain_db=figure(-100.0), delay_ms=figure(delay_ms, 2.0)),),
+        ports=(into("capsule", "", "acoustic"), out("out", "", "line", "XLR", balanced=True, maximum_level=12.0)),
+        routes=(
+            Route(
+                source="capsule",
+                target="out",
+                gain_db=figure(-100.0),
+                delay_ms=figure(delay_ms, 2.0),
+                controls=(use(sender.id),),
+            ),
+        ),
+        controls=(sender,),
         battery_h=figure(7.0, 2.0),
     )
 

@@ -134,7 +134,8 @@ def _own_controls_behind(show: Show, passed: Iterable[tuple[str, tuple[str, ...]
         if show.device(device).owned == "borrowed":
             last, behind = device, []
         else:
-            behind += [c for c in controls if show.control(c).kind in ("level", "mute", "switch")]
+            closing = (c for c in map(show.control, controls) if c.kind in ("level", "mute", "switch"))
+            behind += [c.id for c in closing if c.role != "gain"]  # a gain never closes
     return last, behind
 
 

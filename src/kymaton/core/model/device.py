@@ -19,6 +19,9 @@ Ownership = Literal["owned", "borrowed", "to buy"]
 class Port(Record, frozen=True, kw_only=True):
     """One connector. `name` is what is printed beside it; channels are counted from 1.
 
+    Levels are in dB in the unit of its signal; `noise_level` is the noise that is added here (20 Hz to 20 kHz), of an
+    input the equivalent input noise; None: what is typical of its kind.
+
     Phantom power is 48 V on a balanced microphone line (IEC 61938); plug-in power a few volts on a 3.5 mm socket.
     `format_control` names the choice that says which picture format leaves here or is taken here; an input that
     `scales` takes any. `clock_control` names the choice that says whether this end of digital sound keeps its own
@@ -36,6 +39,7 @@ class Port(Record, frozen=True, kw_only=True):
     picture: bool = False
     nominal_level: Finite | None = None
     maximum_level: Finite | None = None
+    noise_level: Finite | None = None
     balanced: bool = False
     phantom: Literal["none", "offered", "tolerated", "needed"] = "none"
     plug_in_power: Literal["none", "offered", "needed"] = "none"

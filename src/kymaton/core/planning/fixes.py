@@ -70,7 +70,7 @@ def value_text(control: Control, value: Value) -> str:
     if control.kind == "level":
         if control.minimum is not None and float(value) <= control.minimum:
             return "closed"
-        return f"{float(value):+.0f} dB".replace("-", "\N{MINUS SIGN}").replace("+0 dB", "0 dB")
+        return f"{round(float(value), 1):+g} dB".replace("-", "\N{MINUS SIGN}").replace("+0 dB", "0 dB")
     if control.kind == "mute":
         return "muted" if value else "open"
     if control.kind == "switch":

@@ -59,6 +59,7 @@ class CueSolution:
         self.cue: Cue | None = None if cue_id is None else show.cue(cue_id)
         self.graph = graph if graph is not None else flatten(show)
         self.state: EdgeState = state(self.graph, show, cue_id)
+        self.memo: dict[str, object] = {}  # what others worked out about this cue
         self._traces: dict[tuple[str, str], list[Path]] = {}
         self._strongest: dict[tuple[str, str], Path | None] = {}
 
