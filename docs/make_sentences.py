@@ -23,7 +23,7 @@ from kymaton.store.showfile import read_show
 
 PAGE = ROOT / "docs" / "sentences.md"
 EXAMPLES = 4
-TRIED = ("tests/core/checks/test_findings.py",)
+TRIED = ("tests/core/checks/test_findings.py", "tests/core/checks/test_levels.py")
 PATCH = re.compile(  # lines that rigs are built with, types, patterns
     r"(add|set) [a-z]|.* > |\S*\[|.*: [a-z]+, [a-z]+$|.*\(.?\.\+|.*\(\\w"
 )
@@ -58,7 +58,18 @@ class Listening:
         for show, _ in CASES.values():
             Report(show)
         failed = pytest.main(
-            ["-q", "-p", "no:xdist", "-p", "no:randomly", "-o", "addopts=", "--no-header", "-q", str(ROOT / TRIED[0])]
+            [
+                "-q",
+                "-p",
+                "no:xdist",
+                "-p",
+                "no:randomly",
+                "-o",
+                "addopts=",
+                "--no-header",
+                "-q",
+                *(str(ROOT / tried) for tried in TRIED),
+            ]
         )
         Report.__init__ = made  # type: ignore[method-assign]
         if failed:

@@ -17,8 +17,8 @@ from kymaton.app.widgets.basic import button, label, plain_tip
 from kymaton.app.widgets.rail import Rail, Step
 
 STEPS = [
-    Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3), Step("sync", "Sync", 4),
-    Step("log", "Log", 5),
+    Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3),
+    Step("levels", "Levels", 4), Step("sync", "Sync", 5), Step("log", "Log", 6),
 ]  # fmt: skip
 NARROW_BELOW = 1120
 MOST_NOTICES = 3

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from kymaton.app.brief.view import BriefView
     from kymaton.app.document import Document
     from kymaton.app.hearing.view import HearingView
+    from kymaton.app.levels.view import LevelsView
     from kymaton.app.listen import ListenBar
     from kymaton.app.log.view import LogView
     from kymaton.app.path.view import PathView
@@ -27,7 +28,7 @@ if TYPE_CHECKING:
     from kymaton.core.checks.report import Card
 
 View = TypeVar("View", bound=StepView)
-WITH_FINDINGS = ("path", "hearing", "sync")  # steps in which something can be found
+WITH_FINDINGS = ("path", "hearing", "levels", "sync")  # steps in which something can be found
 HELP = {
     "brief": (
         "Type a line to add who takes part: a name, what they make, how they listen. All tables can be typed in; "
@@ -41,6 +42,11 @@ HELP = {
         "The picture stands at 0. A ring is the sound as it is, a disc the sound with the proposed delays; the whisker "
         "is its uncertainty, the bracket the window that is allowed. Sound that is early is cured by delaying it. "
         "Recordings are measured and taken over; by eye, a clap is marked on its frame; files are put together."
+    ),
+    "levels": (
+        "The sound runs level from left to right; above it the line at which each stage clips, below it its noise. The "
+        "darker band is typical, the lighter one peaks. Where the ceiling comes down, there is little room. Propose "
+        "gains looks for what to set; nothing that is heard gets worse by it."
     ),
     "log": (
         "Everything that is measured, entered and made is written here by itself, with its time, show and cue. A note "
@@ -164,6 +170,12 @@ class Window(Frame):
         from kymaton.app.sync.view import SyncView
 
         return self._placed("sync", SyncView(self.document))
+
+    @cached_property
+    def levels(self) -> "LevelsView":
+        from kymaton.app.levels.view import LevelsView
+
+        return self._placed("levels", LevelsView(self.document))
 
     @cached_property
     def log(self) -> "LogView":

@@ -34,6 +34,9 @@ def parser() -> argparse.ArgumentParser:
     check = command("check", "shows:check", "findings; exit 1 when there are faults")
     hear = command("hear", "shows:hear", "arrivals at listeners")
     plan = command("plan", "shows:plan", "the fewest settings that end all faults, and ways out where none do")
+    levels = command("levels", "levels:levels", "levels at every stage of every sound, and the gains to set")
+    levels.add_argument("--sound", help="id of a sound")
+    levels.add_argument("--gains", action="store_true", help="what to set so that nothing clips or hisses")
     even = command(
         "even", "shows:even", "sends with which a listener, or each, hears voices equally loud, and music below"
     )
@@ -60,13 +63,13 @@ def parser() -> argparse.ArgumentParser:
     _embed(commands)
     _sounds(commands)
     _simulations(commands)
-    for sub in (check, hear, even, off, ask, beside, render):
+    for sub in (check, hear, levels, even, off, ask, beside, render):
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
-    for sub in (hear, even, render):
+    for sub in (hear, levels, even, render):
         sub.add_argument("--listener", help="id of a listener", required=sub is render)
-    for sub in (check, hear, plan, even, private, ask, beside, render):
+    for sub in (check, hear, plan, levels, even, private, ask, beside, render):
         sub.add_argument("--json", action="store_true", help="print JSON")
-    for sub in (plan, even):
+    for sub in (plan, levels, even):
         sub.add_argument("--apply", action="store_true", help="write the show with the proposal applied")
         sub.add_argument("-o", "--out", type=Path, help="the file to write")
     render.add_argument("-o", "--out", type=Path, required=True, help="the .wav or .flac file to write")

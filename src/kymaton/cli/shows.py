@@ -27,14 +27,17 @@ def known(kind: str, id: str | None, ids: Sequence[str]) -> None:
         raise Usage(f"there is no {kind} '{id}'; there are {', '.join(ids) or 'none'}.")
 
 
-def _names(show: Show, options: argparse.Namespace) -> None:
+def check_names(show: Show, options: argparse.Namespace) -> None:
+    """Raises Usage for an id that the show has not."""
     known("cue", getattr(options, "cue", None), [c.id for c in show.cues])
     known("listener", getattr(options, "listener", None), [x.id for x in show.listeners])
+    if isinstance(getattr(options, "sound", None), str):
+        known("sound", options.sound, [s.id for s in show.sounds])
 
 
 def check(options: argparse.Namespace) -> int:
     show = read_show(options.show)
-    _names(show, options)
+    check_names(show, options)
     report = Report(show, only=options.cue)
     fixes = all_fixes(report)
     ways = list(found_in(report)) if options.cue is None else []
@@ -61,7 +64,7 @@ def check(options: argparse.Namespace) -> int:
 
 def hear(options: argparse.Namespace) -> int:
     show = read_show(options.show)
-    _names(show, options)
+    check_names(show, options)
     cues: list[str | None] = [options.cue] if options.cue else [c.id for c in show.cues] or [None]
     listeners = [options.listener] if options.listener else [x.id for x in show.listeners]
     views = [CueSolution(show, cue) for cue in cues]
@@ -88,23 +91,24 @@ def hear(options: argparse.Namespace) -> int:
     return 0
 
 
-def _applies(options: argparse.Namespace) -> None:
+def check_applies(options: argparse.Namespace) -> None:
+    """Raises Usage where something is to be applied, and no file is named to write."""
     if options.apply and options.out is None:
         raise Usage("--apply needs -o OUT, the file to write.")
 
 
-def _write(show: Show, options: argparse.Namespace) -> None:
+def write_changed(show: Show, options: argparse.Namespace) -> None:
     """Write the show where it was asked for, its recordings beside it."""
     write_show(show, options.out)
     copy_stems(show, options.show.parent, options.out.parent)
 
 
 def plan(options: argparse.Namespace) -> int:
-    _applies(options)
+    check_applies(options)
     show = read_show(options.show)
     proposal = propose(Report(show))
     if options.apply:
-        _write(apply(show, proposal.changes), options)
+        write_changed(apply(show, proposal.changes), options)
     if options.json:
         print_json(json_output.plan_json(proposal))
         return 0
@@ -124,17 +128,17 @@ def plan(options: argparse.Namespace) -> int:
 
 def even(options: argparse.Namespace) -> int:
     """Send levels in a cue (the first one unless told), for one listener or for all who hear by sends."""
-    _applies(options)
+    check_applies(options)
     if not 0 <= options.music_under <= 40:
         raise Usage("--music-under is 0 to 40 dB.")
     show = read_show(options.show)
-    _names(show, options)
+    check_names(show, options)
     cue = options.cue if options.cue is not None or not show.cues else show.cues[0].id
     report = Report(show)
     listeners = [options.listener] if options.listener is not None else hears_by_sends(report, cue)
     found = even_out(report, cue, listeners, options.music_under)
     if options.apply:
-        _write(apply(show, found.changes), options)
+        write_changed(apply(show, found.changes), options)
     if options.json:
         print_json(json_output.even_json(found))
         return 0
@@ -151,7 +155,7 @@ def off_air(options: argparse.Namespace) -> int:
     from kymaton.core.planning.situations import countdown, green_room, talkback, talkers
 
     show = read_show(options.show)
-    _names(show, options)
+    check_names(show, options)
     for listener in options.to:
         known("listener", listener, [x.id for x in show.listeners])
     if options.what == "green-room":
@@ -165,7 +169,7 @@ def off_air(options: argparse.Namespace) -> int:
         if voice is None or not options.to:
             raise Usage("talkback needs a sound of that kind in the show, and --to LISTENER.")
         made = talkback(show, options.cue, voice, options.to)
-    _write(made.show, options)
+    write_changed(made.show, options)
     for change in made.changes:
         print(change_line(made.show, change))
     for problem in made.problems:
@@ -179,7 +183,7 @@ def render(options: argparse.Namespace) -> int:
     from kymaton.media.jobs import make_audition
 
     show = read_show(options.show)
-    _names(show, options)
+    check_names(show, options)
     for sound in options.sound:
         known("sound", sound, [s.id for s in show.sounds])
     with shown("render") as progress:

@@ -80,8 +80,15 @@ class ProposalView(QWidget):
         self.listener = listener
         self.work_out()
 
+    nothing = "Nothing that can be set is wrong"
+
+    @staticmethod
+    def search(report: Report, going: Callable[[], bool]) -> Proposal:
+        """What is looked for, on a thread of its own: what ends all faults."""
+        return propose(report, MOST_SOLVED, going)
+
     def propose(self) -> None:
-        """Look for what ends all faults."""
+        """Look for what is to be set."""
         self.listener = None
         self.work_out()
 
@@ -101,7 +108,7 @@ class ProposalView(QWidget):
 
         def work(job: Job) -> Proposal:
             if listener is None:
-                return propose(report or Report(show), MOST_SOLVED, lambda: job.report(0.0))
+                return self.search(report or Report(show), lambda: job.report(0.0))
             found = even_out(report or Report(show), cue, [listener], below_db)
             return Proposal(found.changes, (), said=found.remarks)
 
@@ -137,7 +144,7 @@ class ProposalView(QWidget):
         if proposal is None or self.made_for is not show:  # another show was opened: nothing of this one is its
             return
         many = len(proposal.changes)
-        nothing = "No setting does it" if proposal.impossible else "Nothing that can be set is wrong"
+        nothing = "No setting does it" if proposal.impossible else self.nothing
         if self.listener is not None:
             nothing = f"{sentence(said(show.listener(self.listener)))} hears all as loud as it should be"
         if proposal.bounded:

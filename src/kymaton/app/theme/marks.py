@@ -177,6 +177,14 @@ def _hearing(p: QPainter, c: QColor) -> None:
     p.drawEllipse(QPointF(4, 11.8), 2.2, 2.2)
 
 
+def _levels(p: QPainter, c: QColor) -> None:
+    p.drawLine(QPointF(2.5, 3.5), QPointF(8, 3.5))
+    p.drawLine(QPointF(8, 3.5), QPointF(13.5, 6))
+    p.drawLine(QPointF(2.5, 8.5), QPointF(13.5, 8.5))
+    p.drawLine(QPointF(2.5, 13), QPointF(8, 12))
+    p.drawLine(QPointF(8, 12), QPointF(13.5, 12))
+
+
 def _sync(p: QPainter, c: QColor) -> None:
     """Two ticks on one line of time, apart."""
     p.drawLine(QPointF(1.8, 12.2), QPointF(14.2, 12.2))
@@ -196,6 +204,7 @@ ICONS = {
     "brief": _brief,
     "path": _path,
     "hearing": _hearing,
+    "levels": _levels,
     "sync": _sync,
     "log": _log,
     "play": _play,

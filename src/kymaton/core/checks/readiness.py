@@ -11,7 +11,7 @@ from kymaton.core.checks.report import Report
 from kymaton.core.signal.av_offset import leads
 
 State = Literal["nothing", "good", "faults"]
-EXAMINED = ("brief", "path", "hearing", "sync")
+EXAMINED = ("brief", "path", "hearing", "levels", "sync")
 
 
 class Readiness(Struct, frozen=True):
@@ -28,7 +28,13 @@ def readiness(report: Report, step: str) -> Readiness | None:
     faults = report.count("fault", step=step, variants=False)
     if faults:
         return Readiness("faults", faults)
-    there = {"brief": _somebody, "path": _something_arrives, "hearing": _something_arrives, "sync": _picture_and_sound}
+    there = {
+        "brief": _somebody,
+        "path": _something_arrives,
+        "hearing": _something_arrives,
+        "levels": _something_arrives,
+        "sync": _picture_and_sound,
+    }
     return Readiness("good" if there[step](report) else "nothing")
 
 

@@ -7,7 +7,7 @@ worse by it.
 """
 
 import math
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 
 from msgspec import Struct
 
@@ -39,29 +39,32 @@ class GainPlan(Struct, frozen=True):
 
     changes: tuple[Change, ...]
     remarks: tuple[str, ...] = ()
+    ended: bool = False  # before everything was tried
 
 
-def propose_gains(report: Report, headroom_db: float = HEADROOM_DB) -> GainPlan:
-    """Gains, then faders, as a difference to apply. Nothing that must or must not be heard gets worse."""
+def propose_gains(
+    report: Report, headroom_db: float = HEADROOM_DB, going: Callable[[], bool] = lambda: True
+) -> GainPlan:
+    """Gains, then faders, as a difference to apply, while it is `going`. Nothing that is heard gets worse by it."""
     show = report.show
     plan = _Working(report)
     plan.take(list(_gains(plan.show, report.cues, headroom_db)))
     plan.take(list(_balanced(plan)))
-    _turn_down(plan)
+    _turn_down(plan, going)
     remarks = list(_to_goal(plan))
-    _turn_down(plan)
+    _turn_down(plan, going)
     changes = plan.changes(show)
     if not changes:
-        return GainPlan((), tuple(remarks))
+        return GainPlan((), tuple(remarks), not going())
     search = Search(report)
     known, after = search.after(()), search.after(changes)
     worse = [k for k, severity in after.items() if k not in known or (severity == "fault" != known[k])]
     if worse:
-        kept = list(_one_by_one(search, changes))
+        kept = list(_one_by_one(search, changes, going))
         if len(kept) < len(changes):
             remarks.append("Some of it is left out: what somebody must hear would get worse by it.")
         changes = tuple(kept)
-    return GainPlan(changes, tuple(remarks))
+    return GainPlan(changes, tuple(remarks), not going())
 
 
 class _Working:
@@ -91,11 +94,13 @@ class _Working:
         return tuple(made)
 
 
-def _one_by_one(search: Search, changes: Iterable[Change]) -> Iterator[Change]:
+def _one_by_one(search: Search, changes: Iterable[Change], going: Callable[[], bool]) -> Iterator[Change]:
     """Of some changes those that together with the ones before make nothing worse."""
     known = search.after(())
     kept: list[Change] = []
     for change in changes:
+        if not going():
+            return
         after = search.after((*kept, change))
         if all(k in known and (severity != "fault" or known[k] == "fault") for k, severity in after.items()):
             kept.append(change)
@@ -175,12 +180,12 @@ def _faders_to(view: CueSolution, listener: str, sound: str) -> Iterator[str]:
             yield first
 
 
-def _turn_down(plan: _Working) -> None:
+def _turn_down(plan: _Working, going: Callable[[], bool]) -> None:
     """For stages that clip still: the nearest level before, the one that is most over first."""
     tried: set[tuple[str, float]] = set()
     for _ in range(MOST_ROUNDS):
         change = _most_over(plan)
-        if change is None or (change.control, float(change.after)) in tried:
+        if change is None or not going() or (change.control, float(change.after)) in tried:
             return
         tried.add((change.control, float(change.after)))
         plan.take([change])

@@ -3,11 +3,14 @@
 from collections.abc import Sequence
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.levels.gain_stages import stages_of
 from kymaton.core.levels.port_levels import Level, Place, PortLevels
 from kymaton.core.model.people import Unit
 from kymaton.core.units import SILENT
+
+ALIKE_DB = 0.1  # stages that differ by less hand on what they get
 
 
 class Rung(Struct, frozen=True):
@@ -80,6 +83,31 @@ def device_rungs(levels: PortLevels, device: str) -> list[Rung]:
                 )
             )  # fmt: skip
     return found
+
+
+def condensed(rungs: Sequence[Rung]) -> list[Rung]:
+    """Stages that only hand on what the one before has, told together: `Switcher programme to Platform`."""
+    found: list[Rung] = []
+    first: list[str] = []
+    for rung in rungs:
+        if found and _hands_on(found[-1], rung):
+            found[-1] = replace(found[-1], name=f"{first[-1]} to {rung.name}", place=rung.place)
+        else:
+            found.append(rung)
+            first.append(rung.name)
+    return found
+
+
+def _hands_on(one: Rung, other: Rung) -> bool:
+    listens = other.place[0].startswith("listener/")  # takes whatever comes
+    clips = [one.clip_db if listens else r.clip_db for r in (one, other)]
+    figures = [
+        (r.own.typical, r.own.peak, r.together.peak, r.noise_db, clip if clip is not None else 0.0)
+        for r, clip in zip((one, other), clips, strict=True)
+    ]
+    near = all(a == b or abs(a - b) < ALIKE_DB for a, b in zip(*figures, strict=True))
+    same = one.unit == other.unit and (clips[0] is None) == (clips[1] is None)
+    return near and same and one.control is None and other.control is None
 
 
 def tightest(rungs: Sequence[Rung]) -> Rung | None:

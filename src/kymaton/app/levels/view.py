@@ -1,0 +1,69 @@
+"""The step Levels: ladders and tables of what is to be expected, the soundcheck, and recordings that are measured."""
+
+from functools import partial
+
+from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
+
+from kymaton.app.document import Document
+from kymaton.app.levels.expected import ExpectedPage
+from kymaton.app.levels.gains import GainsView
+from kymaton.app.widgets.basic import StepView, button, label
+
+
+class LevelsView(StepView):
+    """Tabs above, the chosen page below; the gains that are proposed take the place of the page."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(20, 12, 16, 10)
+        layout.setSpacing(8)
+        head = QHBoxLayout()
+        head.addWidget(label("Levels", "title"))
+        head.addSpacing(8)
+        self.tabs = {
+            name: button(text, partial(self.show_page, name), "scope", tip)
+            for name, text, tip in (
+                ("sound", "One sound", "Its stages, between what clips and what hisses"),
+                ("listener", "One listener", "Every sound that comes there"),
+                ("device", "One device", "What comes into it, and what it takes"),
+            )
+        }
+        for tab in self.tabs.values():
+            tab.setCheckable(True)
+            head.addWidget(tab)
+        head.addStretch(1)
+        self.gains_button = button(
+            "Propose gains", self.propose, "", "Gains and faders for which nothing clips or hisses"
+        )
+        head.addWidget(self.gains_button)
+        layout.addLayout(head)
+        self.pages = QStackedWidget()
+        self.expected = ExpectedPage(document)
+        self.gains = GainsView(document)
+        self.gains.closed.connect(lambda: self.show_page(self.page))
+        for page in (self.expected, self.gains):
+            self.pages.addWidget(page)
+        layout.addWidget(self.pages, 1)
+        self.page = "sound"
+        self.expected.sound_opened.connect(lambda: self.show_page("sound"))
+        self.show_page("sound")
+
+    def show_page(self, page: str) -> None:
+        """One of the tabs."""
+        self.page = page
+        for name, tab in self.tabs.items():
+            tab.setChecked(name == page)
+        self.pages.setCurrentWidget(self.expected)
+        self.expected.show_page(page)
+
+    def focus_first(self) -> None:
+        self.expected.focus_first()
+
+    def propose(self) -> None:
+        """Look for gains to set."""
+        for tab in self.tabs.values():
+            tab.setChecked(False)
+        self.pages.setCurrentWidget(self.gains)
+        self.gains.propose()
