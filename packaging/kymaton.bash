@@ -24,7 +24,7 @@ _kymaton() {
     "sync align"*) words="--help --json" ;;
     "embed"*) words="--help --out --also --list --offset-ms --auto --drift-ppm --codec --keep-original --shorter --seconds --name --language --gain-db --loudness --true-peak --swap --json" ;;
     "extract"*) words="--help --out --offset-ms --swap" ;;
-    "loudness"*) words="--help --json" ;;
+    "loudness"*) words="--help --goal --csv --json" ;;
     "sim camera"*) words="--help --out --picture-ms --sound-ms --seconds --exposure --sound-ppm --noise --fps --clip-fps" ;;
   esac
   elif [ "$COMP_CWORD" -eq 2 ]; then case "${COMP_WORDS[1]}" in

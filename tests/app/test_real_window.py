@@ -160,8 +160,8 @@ class TestSteps:
     def test_each_step_gives_the_keyboard_to_its_main_part(self, hand):
         it = hand("demo")
         parts = {
-            "brief": "Add a person", "path": "Patch line", "hearing": "Who hears what", "sync": "Sync lanes",
-            "log": "A note",
+            "brief": "Add a person", "path": "Patch line", "hearing": "Who hears what",
+            "levels": "Which sound", "sync": "Sync lanes", "log": "A note",
         }  # fmt: skip
         for number, (step, name) in enumerate(parts.items(), start=1):
             it.click(f"middle(window.rail.buttons['{step}'])")
@@ -179,7 +179,8 @@ class TestSteps:
         it.until("window.document.report is not None")
         states = "{s: b.ready and b.ready.state for s, b in window.rail.buttons.items()}"
         assert it.ask(states) == {
-            "brief": "nothing", "path": "nothing", "hearing": "nothing", "sync": "nothing", "log": None,
+            "brief": "nothing", "path": "nothing", "hearing": "nothing", "levels": "nothing",
+            "sync": "nothing", "log": None,
         }  # fmt: skip
         assert "nothing there yet" in it.ask("window.rail.buttons['path'].accessibleName()")
         it.key("alt+2")

@@ -117,16 +117,6 @@ def extract(options: argparse.Namespace) -> int:
     return 0
 
 
-def loudness(options: argparse.Namespace) -> int:
-    with shown("loudness") as progress:
-        found = jobs.loudness_of(options.file, progress)
-    if options.json:
-        print_json(json_output.loudness_json(found))
-    else:
-        print(f"{options.file.name}: {text_output.loudness_line(found)}")
-    return 0
-
-
 def solve(options: argparse.Namespace) -> int:
     show = read_show(options.show)
     plan = plan_sync(show, options.per_cue, options.every_camera)

@@ -161,11 +161,13 @@ def _sounds(commands: Any) -> None:
     )
     parser.add_argument("--swap", action="store_true", help="exchange left and right")
     parser.set_defaults(run="films:extract")
-    text = "loudness and true peak of a file (ITU-R BS.1770-5, EBU Tech 3341 and 3342)"
+    text = "loudness of recordings (ITU-R BS.1770-5, EBU Tech 3341 and 3342), and what is wrong with them"
     parser = commands.add_parser("loudness", help=text, description=text)
-    parser.add_argument("file", type=Path, metavar="FILE", help="a file with sound")
+    parser.add_argument("file", type=Path, nargs="+", metavar="FILE", help="a file with sound")
+    parser.add_argument("--goal", type=float, metavar="LUFS", help="hold it against this loudness; exit 1 when missed")
+    parser.add_argument("--csv", type=Path, metavar="OUT", help="write a table, a line for each track")
     parser.add_argument("--json", action="store_true", help="print JSON")
-    parser.set_defaults(run="films:loudness")
+    parser.set_defaults(run="bench:loudness")
 
 
 def _simulations(commands: Any) -> None:

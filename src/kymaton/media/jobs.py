@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from kymaton.core.measuring.lead_estimate import SyncMeasurement
     from kymaton.core.model import Show, Stem
     from kymaton.media.audition import Audition
+    from kymaton.media.bench import Benched
     from kymaton.media.film.batch import JobResult, Order
     from kymaton.media.film.placing import Track
     from kymaton.media.frames import Film, Look, Opened
@@ -57,6 +58,11 @@ def extract(track: "Track", out: Path, progress: Progress | None = None) -> floa
 def loudness_of(path: Path, progress: Progress | None = None) -> "Loudness":
     """How loud a file is; see `loudness.loudness_of`."""
     return cast("Loudness", apart("kymaton.media.loudness:loudness_of", path, progress=progress))
+
+
+def bench(path: Path, progress: Progress | None = None) -> "list[Benched]":
+    """Loudness over time and what is wrong, of every track of a file; see `bench.measure`."""
+    return cast("list[Benched]", apart("kymaton.media.bench:measure", path, progress=progress))
 
 
 def make_audition(

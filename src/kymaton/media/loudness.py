@@ -1,6 +1,6 @@
 """Loudness and true peak of sound: ITU-R BS.1770-5, EBU Tech 3341 (momentary, short-term) and 3342 (range).
 
-The measuring itself is FFmpeg's.
+The measuring is FFmpeg's, but for the largest momentary and short-term loudness: it looks ten times a second only.
 """
 
 import math
@@ -13,13 +13,13 @@ import numpy as np
 from msgspec import Struct
 
 from kymaton.core.errors import FileError, Progress, Stopped
+from kymaton.core.measuring.k_weighting import SHORT_TERM_S, LargestLoudness
 from kymaton.media.film.placing import LAYOUTS, PlacedSound, Track
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 GATE_LUFS = -70.0  # BS.1770-5: quieter blocks do not count; integrated loudness is never below
-SHORT_TERM_S, MOMENTARY_S = 3.0, 0.4
 
 
 class Loudness(Struct, frozen=True):
@@ -40,10 +40,14 @@ class Loudness(Struct, frozen=True):
 
 
 class Meter:
-    """Feed it blocks (channels, samples) of float32, then ask for what it found."""
+    """Feed it blocks (channels, samples) of float32, then ask for what it found.
 
-    def __init__(self, rate_hz: int, channels: int) -> None:
+    With `each` the short-term loudness of every tenth of a second is kept in `curve`.
+    """
+
+    def __init__(self, rate_hz: int, channels: int, each: bool = False) -> None:
         self.rate_hz, self.layout, self.sent = rate_hz, LAYOUTS[channels], 0
+        self.curve: list[float] | None = [] if each else None
         graph = av.filter.Graph()
         self.source = graph.add_abuffer(
             sample_rate=rate_hz, format="fltp", layout=self.layout, time_base=Fraction(1, rate_hz)
@@ -54,10 +58,14 @@ class Meter:
         graph.configure()
         self.graph = graph
         self.last: dict[str, str] = {}
-        self.short_term = self.momentary = -math.inf
+        self.largest = LargestLoudness(rate_hz, channels)
 
     def add(self, block: "NDArray[np.float32]") -> None:
         """More samples, (channels, samples) of float32."""
+        self.largest.add(block)
+        self._send(block)
+
+    def _send(self, block: "NDArray[np.float32]") -> None:
         frame = av.AudioFrame.from_ndarray(np.ascontiguousarray(block), format="fltp", layout=self.layout)
         frame.sample_rate, frame.pts, frame.time_base = self.rate_hz, self.sent, Fraction(1, self.rate_hz)
         self.sent += block.shape[1]
@@ -73,10 +81,8 @@ class Meter:
             assert isinstance(frame, av.AudioFrame) and frame.pts is not None
             self.last = dict(frame.metadata)
             now_s = (frame.pts + frame.samples) / self.rate_hz
-            if now_s >= SHORT_TERM_S:
-                self.short_term = max(self.short_term, float(self.last["lavfi.r128.S"]))
-            if now_s >= MOMENTARY_S:
-                self.momentary = max(self.momentary, float(self.last["lavfi.r128.M"]))
+            if now_s >= SHORT_TERM_S and self.curve is not None:
+                self.curve.append(float(self.last["lavfi.r128.S"]))
 
     def result(self) -> Loudness:
         """What was found; the last tenth of a second is filled up. Raises ValueError when there was nothing."""
@@ -84,7 +90,7 @@ class Meter:
         if not self.sent:
             raise ValueError("there is no sound in it")
         step = self.rate_hz // 10
-        self.add(np.zeros((channels, step - self.sent % step), np.float32))
+        self._send(np.zeros((channels, step - self.sent % step), np.float32))
         self.source.push(None)
         self._drain()
         peak = float(self.last["lavfi.r128.true_peak"])
@@ -93,8 +99,8 @@ class Meter:
             integrated if integrated > GATE_LUFS else -math.inf,
             float(self.last["lavfi.r128.LRA"]),
             20 * math.log10(peak) if peak > 0 else -math.inf,
-            self.short_term,
-            self.momentary,
+            self.largest.short_term,
+            self.largest.momentary,
             seconds,
         )
 
