@@ -244,8 +244,11 @@ class FileActions:
         return path.name.lower().endswith((SUFFIX, *list_suffixes(), *FILMS, *SOUNDS))
 
     def dropped(self, paths: list[Path]) -> None:
-        """Recordings go to Sync; of lists and shows the first is opened."""
+        """Recordings go to Sync, or to Levels where that is in view; of lists and shows the first is opened."""
         media = [p for p in paths if p.suffix.lower() in (*FILMS, *SOUNDS)]
+        if media and self.window.current == "levels":
+            self.window.levels.dropped(media)
+            return
         if media:
             self.window.go("sync")
             self.window.sync.dropped(media)

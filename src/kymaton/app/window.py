@@ -335,6 +335,8 @@ class Window(Frame):
                 self.listen_bar.stop()
             if "sync" in self.views:
                 self.sync.stop()
+            if "levels" in self.views:
+                self.levels.stop()
             self.settings.geometry = self.saveGeometry()
             self.settings.sync()
         super().closeEvent(event)

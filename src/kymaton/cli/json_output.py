@@ -228,16 +228,7 @@ def done_json(done: "JobResult") -> Json:
 
 
 def loudness_json(found: "Loudness") -> Json:
-    """The shape of `loudness --json`; null where all is below the gate."""
+    """Loudness of a film's sound."""
+    from kymaton.media.bench_table import loudness_values
 
-    def plain(value: float, digits: int) -> float | None:
-        return round(value, digits) if math.isfinite(value) else None
-
-    return {
-        "integrated_lufs": plain(found.integrated_lufs, 2),
-        "range_lu": plain(found.range_lu, 2),
-        "true_peak_dbtp": plain(found.true_peak_dbtp, 2),
-        "max_short_term_lufs": plain(found.max_short_term_lufs, 2),
-        "max_momentary_lufs": plain(found.max_momentary_lufs, 2),
-        "seconds": round(found.seconds, 3),
-    }
+    return dict(loudness_values(found))

@@ -97,3 +97,22 @@ def _decoded(path: Path, number: int, rate_hz: int, channels: int) -> Iterator[A
                     yield np.asarray(made.to_ndarray(), np.float32)
         except av.FFmpegError as error:
             raise FileError(f"{path.name}: track {number} cannot be read to its end.") from error
+
+
+def excerpt(path: Path, from_s: float, seconds: float, progress: Progress | None = None) -> tuple["Audio", int]:
+    """A passage of the first sound of a file, (samples, 2), and its rate in Hz. Raises FileError, and Stopped."""
+    sound = PlacedSound(Track(path, offset_ms=max(0.0, from_s) * 1000))
+    parts: list[Audio] = []
+    left = round(seconds * sound.rate_hz)
+    for block in sound.blocks(sound.rate_hz):
+        parts.append(block[:, :left])
+        left -= parts[-1].shape[1]
+        if left <= 0:
+            break
+        if progress is not None and not progress(1 - left / (seconds * sound.rate_hz)):
+            raise Stopped
+    if not parts:
+        raise FileError(f"{path.name}: it ends before {from_s:g} s.")
+    whole = np.concatenate(parts, axis=1)
+    both = whole[:2] if len(whole) > 1 else np.repeat(whole, 2, axis=0)
+    return np.ascontiguousarray(both.T), sound.rate_hz

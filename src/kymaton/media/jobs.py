@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from kymaton.core.measuring.lead_estimate import SyncMeasurement
     from kymaton.core.model import Show, Stem
     from kymaton.media.audition import Audition
-    from kymaton.media.bench import Benched
+    from kymaton.media.bench import Audio, Benched
     from kymaton.media.film.batch import JobResult, Order
     from kymaton.media.film.placing import Track
     from kymaton.media.frames import Film, Look, Opened
@@ -63,6 +63,11 @@ def loudness_of(path: Path, progress: Progress | None = None) -> "Loudness":
 def bench(path: Path, progress: Progress | None = None) -> "list[Benched]":
     """Loudness over time and what is wrong, of every track of a file; see `bench.measure`."""
     return cast("list[Benched]", apart("kymaton.media.bench:measure", path, progress=progress))
+
+
+def excerpt(path: Path, from_s: float, seconds: float) -> "tuple[Audio, int]":
+    """A passage to be heard; see `bench.excerpt`."""
+    return cast("tuple[Audio, int]", apart("kymaton.media.bench:excerpt", path, from_s, seconds))
 
 
 def make_audition(

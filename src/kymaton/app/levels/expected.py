@@ -2,11 +2,9 @@
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
     QFrame,
     QHBoxLayout,
-    QHeaderView,
     QScrollArea,
     QStackedWidget,
     QTableWidget,
@@ -17,6 +15,7 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.levels.ladder import LadderView
+from kymaton.app.levels.tables import table_of
 from kymaton.app.widgets.basic import label
 from kymaton.core.checks.levels import levels_of
 from kymaton.core.levels.ladder import Rung, condensed, device_rungs, ladder, tightest
@@ -60,7 +59,7 @@ class ExpectedPage(QWidget):
         area.setWidgetResizable(True)
         area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         area.setWidget(self.ladder)
-        self.at_listener, self.at_device = _table(OF_LISTENER), _table(OF_DEVICE)
+        self.at_listener, self.at_device = table_of(OF_LISTENER), table_of(OF_DEVICE)
         self.at_listener.setAccessibleName("All sounds at this listener")
         self.at_device.setAccessibleName("Inputs of this device")
         for page in (area, self.at_listener, self.at_device):
@@ -190,18 +189,3 @@ def _put(table: QTableWidget, row: int, texts: list[str], data: str) -> None:
         item.setData(Qt.ItemDataRole.UserRole, data)
         item.setTextAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         table.setItem(row, column, item)
-
-
-def _table(titles: tuple[str, ...]) -> QTableWidget:
-    table = QTableWidget(0, len(titles))
-    table.setHorizontalHeaderLabels(titles)
-    table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-    table.setShowGrid(False)
-    side, top = table.verticalHeader(), table.horizontalHeader()
-    assert side is not None and top is not None
-    side.hide()
-    top.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-    top.setSectionResizeMode(len(titles) - 1, QHeaderView.ResizeMode.Stretch)
-    top.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-    return table

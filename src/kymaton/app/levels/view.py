@@ -1,12 +1,15 @@
 """The step Levels: ladders and tables of what is to be expected, the soundcheck, and recordings that are measured."""
 
 from functools import partial
+from pathlib import Path
 
 from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
 from kymaton.app.document import Document
 from kymaton.app.levels.expected import ExpectedPage
 from kymaton.app.levels.gains import GainsView
+from kymaton.app.levels.recordings import RecordingsPage
+from kymaton.app.levels.soundcheck import SoundcheckPage
 from kymaton.app.widgets.basic import StepView, button, label
 
 
@@ -28,6 +31,8 @@ class LevelsView(StepView):
                 ("sound", "One sound", "Its stages, between what clips and what hisses"),
                 ("listener", "One listener", "Every sound that comes there"),
                 ("device", "One device", "What comes into it, and what it takes"),
+                ("soundcheck", "Soundcheck", "Input by input: what to ask for, and where the meter lands"),
+                ("recordings", "Recordings", "Loudness of what was recorded, and what is wrong with it"),
             )
         }
         for tab in self.tabs.values():
@@ -43,8 +48,14 @@ class LevelsView(StepView):
         self.expected = ExpectedPage(document)
         self.gains = GainsView(document)
         self.gains.closed.connect(lambda: self.show_page(self.page))
-        for page in (self.expected, self.gains):
-            self.pages.addWidget(page)
+        self.recordings = RecordingsPage(document)
+        self.soundcheck = SoundcheckPage(document)
+        self.others: dict[str, RecordingsPage | SoundcheckPage] = {
+            "recordings": self.recordings,
+            "soundcheck": self.soundcheck,
+        }
+        for widget in (self.expected, self.gains, self.recordings, self.soundcheck):
+            self.pages.addWidget(widget)
         layout.addWidget(self.pages, 1)
         self.page = "sound"
         self.expected.sound_opened.connect(lambda: self.show_page("sound"))
@@ -55,11 +66,24 @@ class LevelsView(StepView):
         self.page = page
         for name, tab in self.tabs.items():
             tab.setChecked(name == page)
-        self.pages.setCurrentWidget(self.expected)
-        self.expected.show_page(page)
+        if page in self.others:
+            self.pages.setCurrentWidget(self.others[page])
+            self.others[page].refresh()
+        else:
+            self.pages.setCurrentWidget(self.expected)
+            self.expected.show_page(page)
 
     def focus_first(self) -> None:
-        self.expected.focus_first()
+        self.others.get(self.page, self.expected).focus_first()
+
+    def dropped(self, paths: list[Path]) -> None:
+        """Recordings that were dropped on the window."""
+        self.show_page("recordings")
+        self.recordings.add(paths)
+
+    def stop(self) -> None:
+        """Nothing plays any more: the window is closed."""
+        self.recordings.stop()
 
     def propose(self) -> None:
         """Look for gains to set."""

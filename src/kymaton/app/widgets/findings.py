@@ -21,6 +21,7 @@ NOTHING_YET = {
     "brief": "Nobody takes part yet. Type a line in Brief: Maren, voice, host.",
     "path": "Nothing is wired yet. Type in the patch line what goes where, or add a device.",
     "hearing": "Nobody hears anything yet: wire in Path what goes where.",
+    "levels": "No level can be told yet: wire in Path what goes where.",
     "sync": "No picture meets its sound yet: patch a camera in Path, and choose in Brief which picture is on air.",
 }
 

@@ -5,12 +5,13 @@ from kymaton.core.model.cues import Alternative, Cue, HandAction, Measurement, V
 from kymaton.core.model.device import Cable, Condition, Control, ControlUse, Device, Port, Program, Route, Value
 from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound, Stem
-from kymaton.core.model.show import MicrophoneGroup, Picture, Show
+from kymaton.core.model.show import Checked, MicrophoneGroup, Picture, Show
 from kymaton.core.model.wish import PictureWish, Want, Wish
 
 __all__ = [
     "Alternative",
     "Cable",
+    "Checked",
     "Condition",
     "Control",
     "ControlUse",

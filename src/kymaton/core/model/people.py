@@ -47,6 +47,7 @@ class Sound(Record, frozen=True, kw_only=True):
 
     Where it is made is told by the cables that leave `sound/<id>`; there may be several. `width` says how far its two
     channels differ: 0 where both carry the same, 1 where they have nothing in common; None where that is not known.
+    `level_source` says whether the level was taken at a soundcheck, and `level_date` when.
     """
 
     id: Id
@@ -61,6 +62,8 @@ class Sound(Record, frozen=True, kw_only=True):
     width: Annotated[float, Meta(ge=0, le=1)] | None = None
     private: bool = False
     stem: Stem | None = None
+    level_source: Literal["assumed", "measured"] = "assumed"
+    level_date: str = ""
 
     @property
     def sides(self) -> str:

@@ -13,7 +13,7 @@ from kymaton.core.model.device import Cable, Control, ControlWay, Device, Port, 
 from kymaton.core.model.figure import Figure
 from kymaton.core.model.people import Listener, Person, Place, Sound
 from kymaton.core.model.policy import PolicyName, default_want
-from kymaton.core.model.record import Finite, Id, PortId, Positive, Record
+from kymaton.core.model.record import ControlId, Finite, Id, PortId, Positive, Record
 from kymaton.core.model.tolerance import SyncWindow
 from kymaton.core.model.wish import PictureWish, Want, Wish
 
@@ -41,6 +41,14 @@ class Goals(Record, frozen=True, kw_only=True):
     loudness_lufs: Finite = -16.0
     true_peak_dbtp: Finite = -1.0
     uplink_bit_per_s: Positive | None = None
+
+
+class Checked(Record, frozen=True, kw_only=True):
+    """That an input was looked at in the soundcheck: by its gain, the peak that its meter showed, and when."""
+
+    control: ControlId
+    peak: Finite | None = None
+    date: str = ""
 
 
 class Show(Record, frozen=True, kw_only=True, dict=True):
@@ -74,6 +82,7 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
     policy: PolicyName = "talk"
     plan: tuple[Wish, ...] = ()
     picture_plan: tuple[PictureWish, ...] = ()
+    soundcheck: tuple[Checked, ...] = ()
 
     @classmethod
     def checked(cls, **fields: object) -> Self:
