@@ -8,13 +8,14 @@ from pathlib import Path
 
 import numpy
 
-from benchmarks import edit, hearing, layout, media, planning, render, start
+from benchmarks import edit, hearing, layout, loudness, media, planning, render, start
 
 PARTS: dict[str, Callable[[], Iterable[tuple[str, str, str]]]] = {
     "hearing": hearing.run,
     "render": render.run,
     "edit": edit.run,
     "planning": planning.run,
+    "loudness": loudness.run,
     "layout": layout.run,
     "media": media.run,
     "start": start.run,

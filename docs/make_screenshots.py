@@ -69,6 +69,28 @@ def shot_files(window: Window, folder: Path) -> None:
     shot(window, "sync-files", folder)
 
 
+def shot_recordings(window: Window, folder: Path) -> None:
+    """Two tracks of a talk on the bench: one is softer, hums and misses a side for a while."""
+    rate, seconds = 48_000, 90
+    at = np.arange(seconds * rate) / rate
+    pitch = 2 * np.pi * np.cumsum(115 + 25 * np.sin(2 * np.pi * 0.31 * at)) / rate
+    turns = (np.sin(2 * np.pi * 0.06 * at) > 0) * np.clip(np.sin(2 * np.pi * 2.1 * at) + 0.3, 0, 1)
+    talk = 0.16 * turns * sum(np.sin(n * pitch) / n for n in range(1, 20)) + 1e-4 * np.random.default_rng(2).normal(
+        size=len(at)
+    )
+    hum = 10 ** (-46 / 20) * np.sin(2 * np.pi * 50 * at)
+    guest = np.stack([0.4 * talk + hum, 0.35 * talk + hum], axis=1)
+    guest[60 * rate : 70 * rate, 1] *= 1e-3
+    soundfile.write("Maren.wav", np.stack([talk, 0.9 * talk], axis=1), rate, "PCM_24")
+    soundfile.write("Ilse.wav", guest, rate, "PCM_24")
+    page = window.levels.recordings
+    window.levels.dropped([Path("Maren.wav"), Path("Ilse.wav")])
+    while len(page.found) < 2:
+        QApplication.processEvents()
+    page.table.selectRow(1)
+    shot(window, "levels-recordings", folder)
+
+
 def write_clap(film: Path, mix: Path) -> None:
     """A film in which two hands meet now and then, its sound 150 ms early, and the same sound from a desk."""
     rate, seconds, hertz = Fraction(25), 16, 48_000
@@ -147,6 +169,12 @@ def main(folder: Path = FOLDER) -> None:
     window.hearing.show_question("why does Ilse hear herself")
     shot(window, "compare-and-ask", folder)
     window.hearing.beside.leave()
+    window.go("levels")
+    document.select("audience", "maren")
+    shot(window, "levels-ladder", folder)
+    window.levels.show_page("soundcheck")
+    shot(window, "levels-soundcheck", folder)
+    shot_recordings(window, folder)
     window.go("sync")
     window.sync.cues.setCurrentIndex(1)
     window.sync.refresh()

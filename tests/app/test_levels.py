@@ -146,3 +146,35 @@ def test_a_soundcheck_is_ticked_and_what_is_seen_is_taken_over(view, window, qtb
     document.stack.undo()
     document.stack.undo()
     assert document.show.soundcheck == () and document.show.sound("maren").level == maren
+
+
+def test_the_meter_says_that_there_is_no_input_and_measures_what_is_rendered(view, window, qtbot):
+    page = view.meter
+    view.show_page("meter")
+    assert page.note.text().startswith("No sound input was found here") and page.inputs.count() == 1
+    window.document.select("audience", None)
+    page.start()
+    qtbot.waitUntil(lambda: page.is_running, timeout=30_000)
+    page.timer.stop()
+    while page.at + 4800 < len(page.samples):
+        page._rendered()
+    from kymaton.media.loudness import Meter
+
+    whole = Meter(RATE_HZ, 2)
+    whole.add(np.ascontiguousarray(page.samples[: page.at].T))
+    assert page.meter.now.integrated_lufs == pytest.approx(whole.now.integrated_lufs, abs=0.05)
+    assert "Integrated" in page.strips.accessibleDescription() and "dBTP in 0:" in page.peak.text()
+    page.strips.grab()
+    page.stop()
+    assert not page.is_running and page.strips.now is not None  # what was measured stays
+
+
+def test_the_meter_takes_what_an_input_gives(view):
+    page = view.meter
+    page._new_meter(RATE_HZ, 2)
+    page.channels = 2
+    tone = 10 ** (-20 / 20) * np.sin(2 * np.pi * 1000 * np.arange(4 * RATE_HZ) / RATE_HZ)
+    data = np.repeat(tone, 2).astype("<f4").tobytes()
+    for at in range(0, len(data), 7003):  # an input cuts where it likes, not between frames
+        page.take(data[at : at + 7003])
+    assert page.meter.now.short_term_lufs == pytest.approx(-20.0, abs=0.2)

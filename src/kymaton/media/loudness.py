@@ -19,6 +19,7 @@ from kymaton.media.film.placing import LAYOUTS, PlacedSound, Track
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
+SHOWN_LUFS = -120.0  # what FFmpeg says of silence
 GATE_LUFS = -70.0  # BS.1770-5: quieter blocks do not count; integrated loudness is never below
 
 
@@ -37,6 +38,16 @@ class Loudness(Struct, frozen=True):
         if not math.isfinite(self.integrated_lufs):
             raise ValueError("it is silent: no gain brings it to a loudness")
         return min(goal_lufs - self.integrated_lufs, most_dbtp - self.true_peak_dbtp)
+
+
+class Running(Struct, frozen=True):
+    """What a meter shows while it runs: LUFS, the largest true peak until now (dBTP), and for how long it has run."""
+
+    momentary_lufs: float
+    short_term_lufs: float
+    integrated_lufs: float
+    true_peak_dbtp: float
+    seconds: float
 
 
 class Meter:
@@ -83,6 +94,19 @@ class Meter:
             now_s = (frame.pts + frame.samples) / self.rate_hz
             if now_s >= SHORT_TERM_S and self.curve is not None:
                 self.curve.append(float(self.last["lavfi.r128.S"]))
+
+    @property
+    def now(self) -> "Running":
+        """What the meter shows at this moment; −∞ where it has nothing yet."""
+        shown = {key: float(self.last.get(f"lavfi.r128.{key}", "-inf")) for key in ("M", "S", "I", "true_peak")}
+        peak = shown["true_peak"]
+        return Running(
+            momentary_lufs=shown["M"] if shown["M"] > SHOWN_LUFS else -math.inf,
+            short_term_lufs=shown["S"] if shown["S"] > SHOWN_LUFS else -math.inf,
+            integrated_lufs=shown["I"] if shown["I"] > GATE_LUFS else -math.inf,
+            true_peak_dbtp=20 * math.log10(peak) if peak > 0 else -math.inf,
+            seconds=self.sent / self.rate_hz,
+        )
 
     def result(self) -> Loudness:
         """What was found; the last tenth of a second is filled up. Raises ValueError when there was nothing."""

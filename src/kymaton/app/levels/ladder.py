@@ -10,6 +10,7 @@ from kymaton.core.words import number, sentence
 
 NARROW, WIDE, NAMES, FOOT, SIDE = 84, 150, 50, 62, 8  # of a stage, and above and below the drawing
 ABOVE_DB, BELOW_DB = 45.0, 75.0  # what is drawn over and under the typical level
+FAR_DB = 10.0  # more room than this is told in whole dB
 TIGHT_DB = 6.0  # less room than this is marked
 
 
@@ -120,7 +121,7 @@ class LadderView(QWidget):
         painter.drawText(QPointF(x + 4, foot), f"{number(rung.own.typical, 1)} {rung.unit}")
         if room is not None:
             painter.setPen(QColor(t.fault if clips else t.caution if tight else t.soft))
-            said = f"{number(-room, 1)} dB over" if clips else f"{number(room, 1)} dB room"
+            said = f"{number(-room, 1)} dB over" if clips else f"{number(room, 0 if room >= FAR_DB else 1)} dB room"
             painter.drawText(QPointF(x + 4, foot + 16), said)
         over = rung.over_noise_db
         if over is not None:

@@ -7,7 +7,15 @@ from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QAbstractItemView, QFileDialog, QHBoxLayout, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QFileDialog,
+    QHBoxLayout,
+    QHeaderView,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
 
 from kymaton.app.document import Document
 from kymaton.app.levels.tables import table_of
@@ -20,6 +28,7 @@ from kymaton.store.csvfile import harmless
 
 COLUMNS = ("Input", "Sound", "Peaks to", "Expected", "Seen", "VU about", "PPM about", "Ask for")
 SEEN = 4
+TICK = 28  # what a tick takes beside its word, px
 SCALES = (
     "Peaks in dB under full scale of the input, as a meter of samples shows them. VU: 0 is +4 dBu, the mean of some "
     "300 ms. PPM: dB over the alignment level of 0 dBu (EBU R 68: −18 dBFS; SMPTE RP 155 has +4 dBu at −20 dBFS)."
@@ -81,6 +90,10 @@ class SoundcheckPage(QWidget):
                     item.setToolTip("Type the peak that the meter shows: −14")
                 item.setFlags(flags)
                 self.table.setItem(row, column, item)
+        header = self.table.horizontalHeader()
+        if header is not None:
+            header.setSectionResizeMode(0, QHeaderView.ResizeMode.Fixed)
+            self.table.setColumnWidth(0, self.table.sizeHintForColumn(0) + TICK)
         self.table.setCurrentCell(*at)
         self.table.blockSignals(False)
         done = sum(c.done for c in self.checks)

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 from kymaton.app.document import Document
 from kymaton.app.levels.expected import ExpectedPage
 from kymaton.app.levels.gains import GainsView
+from kymaton.app.levels.meter import MeterPage
 from kymaton.app.levels.recordings import RecordingsPage
 from kymaton.app.levels.soundcheck import SoundcheckPage
 from kymaton.app.widgets.basic import StepView, button, label
@@ -32,6 +33,7 @@ class LevelsView(StepView):
                 ("listener", "One listener", "Every sound that comes there"),
                 ("device", "One device", "What comes into it, and what it takes"),
                 ("soundcheck", "Soundcheck", "Input by input: what to ask for, and where the meter lands"),
+                ("meter", "Meter", "Loudness while it sounds"),
                 ("recordings", "Recordings", "Loudness of what was recorded, and what is wrong with it"),
             )
         }
@@ -50,11 +52,13 @@ class LevelsView(StepView):
         self.gains.closed.connect(lambda: self.show_page(self.page))
         self.recordings = RecordingsPage(document)
         self.soundcheck = SoundcheckPage(document)
-        self.others: dict[str, RecordingsPage | SoundcheckPage] = {
+        self.meter = MeterPage(document)
+        self.others: dict[str, RecordingsPage | SoundcheckPage | MeterPage] = {
             "recordings": self.recordings,
             "soundcheck": self.soundcheck,
+            "meter": self.meter,
         }
-        for widget in (self.expected, self.gains, self.recordings, self.soundcheck):
+        for widget in (self.expected, self.gains, *self.others.values()):
             self.pages.addWidget(widget)
         layout.addWidget(self.pages, 1)
         self.page = "sound"
@@ -84,6 +88,7 @@ class LevelsView(StepView):
     def stop(self) -> None:
         """Nothing plays any more: the window is closed."""
         self.recordings.stop()
+        self.meter.stop()
 
     def propose(self) -> None:
         """Look for gains to set."""
