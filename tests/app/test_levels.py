@@ -58,6 +58,12 @@ def test_all_at_a_listener_and_a_device(view, window, qtbot):
     view.expected.devices.setCurrentIndex(view.expected.devices.findText("Switcher"))
     view.expected.devices.activated.emit(view.expected.devices.currentIndex())
     assert any(r[0].startswith("Switcher mic 1") for r in cells(view.expected.at_device))
+    assert view.expected.side_by_side.rungs and view.expected.beside.isVisible()
+    view.expected.side_by_side.grab()
+    view.show_page("listener")
+    assert view.expected.side_by_side.rungs[0].name.partition(",")[0] in {
+        r[0] for r in cells(view.expected.at_listener)
+    }
 
 
 def test_gains_are_proposed_applied_and_undone(view, window, qtbot):
@@ -109,6 +115,9 @@ def test_recordings_are_measured_judged_and_looked_at(view, window, qtbot, tmp_p
     assert out.read_text("utf-8").splitlines()[1].startswith("ada.wav,1,")
     page._hear_spot(page.spots.item(0))  # there is no sound output here: that is said
     qtbot.waitUntil(lambda: any("sound output" in t for t in told), timeout=20_000)
+    page.table.selectRow(1)
+    page.music_button.click()
+    assert page.uneven.text() == "Music is 12.0 LU under the voices." and cells(page.table)[1][0] == "bea.wav, music"
     page.clear()
     assert page.empty.isVisible() and page.found == []
 
@@ -178,3 +187,18 @@ def test_the_meter_takes_what_an_input_gives(view):
     for at in range(0, len(data), 7003):  # an input cuts where it likes, not between frames
         page.take(data[at : at + 7003])
     assert page.meter.now.short_term_lufs == pytest.approx(-20.0, abs=0.2)
+
+
+def test_a_recording_of_an_input_tells_its_peak(view, window, qtbot, tmp_path):
+    page, document = view.soundcheck, window.document
+    view.show_page("soundcheck")
+    maren = document.show.sound("maren").level
+    page.take_recording(0, tone(tmp_path / "desk 1.wav", -6.0))
+    qtbot.waitUntil(lambda: bool(document.show.soundcheck), timeout=20_000)
+    assert document.show.soundcheck[0].peak == pytest.approx(-6.0, abs=0.1)
+    assert document.show.sound("maren").level == pytest.approx(maren + 6.8, abs=0.2)
+    told = []
+    document.message.connect(told.append)
+    page.take_recording(1, tmp_path / "none.wav")
+    qtbot.waitUntil(lambda: bool(told), timeout=20_000)
+    assert "none.wav" in told[0]

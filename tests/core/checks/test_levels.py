@@ -79,6 +79,16 @@ def test_a_sound_turned_down_early_and_up_late_comes_with_noise():
     assert not found("noisy", *DESK, "set desk 1 gain to 54")
 
 
+@pytest.mark.parametrize(("gain_db", "fader_db", "late"), [(38, 8, True), (38, 4, False), (50, 8, False)])
+def test_gain_that_is_given_back_behind(gain_db, fader_db, late):
+    """With 38 dB its peaks are 28.8 dB under +22 dBu; with 50, 16.8."""
+    findings = found("late-gain", *DESK, f"set desk 1 gain to {gain_db}", f"set desk 1 to main to {fader_db}")
+    assert bool(findings) is late
+    if late:
+        assert findings[0].evidence["room_db"] == pytest.approx(28.8, abs=0.1)
+        assert "turn up desk 1 gain" in findings[0].remedy.lower()
+
+
 @pytest.mark.parametrize(("fader_db", "off"), [(0, False), (-12, True), (6, False)])
 def test_a_programme_far_from_its_goal_is_told(fader_db, off):
     findings = found("loudness-off-goal", *DESK, "set desk 1 gain to 54", f"set desk main output to {fader_db}")

@@ -1,5 +1,6 @@
 """What levels are to be expected: the ladder of one sound, all that comes to one listener, the inputs of one device."""
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -20,7 +21,7 @@ from kymaton.app.widgets.basic import label
 from kymaton.core.checks.levels import levels_of
 from kymaton.core.levels.ladder import Rung, condensed, device_rungs, ladder, tightest
 from kymaton.core.levels.port_levels import PortLevels
-from kymaton.core.words import number, sentence
+from kymaton.core.words import lowered, number, sentence
 
 OF_LISTENER = ("Sound", "Level", "Peaks", "Over noise", "Least room", "Where")
 OF_DEVICE = ("Stage", "Loudest there", "Level", "Peaks, all", "It takes", "Room")
@@ -53,17 +54,14 @@ class ExpectedPage(QWidget):
         row.addWidget(self.note)
         layout.addLayout(row)
         self.pages = QStackedWidget()
-        self.ladder = LadderView()
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        area.setWidget(self.ladder)
+        self.ladder, self.side_by_side = LadderView(), LadderView(whole=False)
         self.at_listener, self.at_device = table_of(OF_LISTENER), table_of(OF_DEVICE)
         self.at_listener.setAccessibleName("All sounds at this listener")
         self.at_device.setAccessibleName("Inputs of this device")
-        for page in (area, self.at_listener, self.at_device):
+        for page in (_wide(self.ladder), self.at_listener, self.at_device):
             self.pages.addWidget(page)
+        self.beside = _wide(self.side_by_side)
+        layout.addWidget(self.beside, 1)
         layout.addWidget(self.pages, 1)
         self.sounds.activated.connect(self._chosen)
         self.listeners.activated.connect(self._chosen)
@@ -84,6 +82,7 @@ class ExpectedPage(QWidget):
             (self.listeners, ("sound", "listener")), (self.devices, ("device",)),
         ):  # fmt: skip
             widget.setVisible(page in pages)
+        self.beside.setVisible(page != "sound")
         self.pages.setCurrentIndex(("sound", "listener", "device").index(page))
         self.refresh()
 
@@ -149,6 +148,9 @@ class ExpectedPage(QWidget):
             ]  # fmt: skip
             _put(table, row, texts, id)
         self.note.setText("" if rows else "Nothing comes there in this cue.")
+        told = ((name, tightest(rungs) or rungs[-1]) for _, name, rungs in rows)
+        columns = [replace(r, name=f"{name}, {lowered(r.name)}") for name, r in told]
+        self.side_by_side.show_rungs(columns, "Nothing comes there in this cue.")
 
     def _show_device(self, levels: PortLevels) -> None:
         device = self.devices.currentData()
@@ -165,6 +167,18 @@ class ExpectedPage(QWidget):
             ]  # fmt: skip
             _put(table, row, texts, loudest)
         self.note.setText("" if rungs else "Nothing comes into it in this cue.")
+        known = [r for r in rungs if r.control is not None] or rungs
+        self.side_by_side.show_rungs(known, "Nothing comes into it in this cue.")
+
+
+def _wide(ladder: LadderView) -> QScrollArea:
+    """A ladder that can be longer than its room."""
+    area = QScrollArea()
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidgetResizable(True)
+    area.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    area.setWidget(ladder)
+    return area
 
 
 def _choose(box: QComboBox, things: list[tuple[str, str]], chosen: str | None) -> None:

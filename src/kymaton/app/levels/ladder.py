@@ -17,12 +17,14 @@ TIGHT_DB = 6.0  # less room than this is marked
 class LadderView(QWidget):
     """Stages side by side. The typical level stands at one height; ceiling and floor are drawn around it."""
 
-    def __init__(self) -> None:
+    def __init__(self, whole: bool = True) -> None:
+        """With `whole` these are the stages of one way; else each column stands for itself."""
         super().__init__()
+        self.whole = whole
         self.rungs: list[Rung] = []
         self.empty = ""
         self.setMouseTracking(True)
-        self.setMinimumHeight(300)
+        self.setMinimumHeight(300 if whole else 240)
         self.setSizePolicy(QSizePolicy.Policy.Minimum, QSizePolicy.Policy.Expanding)
         self.setAccessibleName("Level ladder")
         THEME.changed.connect(self.update)
@@ -100,6 +102,9 @@ class LadderView(QWidget):
                 painter.drawPolyline(points)
                 points = QPolygonF()
                 continue
+            if not self.whole:
+                painter.drawPolyline(points)
+                points = QPolygonF()
             points.append(QPointF(self._x(at), self._y(value)))
             points.append(QPointF(self._x(at) + self._wide, self._y(value)))
         painter.drawPolyline(points)

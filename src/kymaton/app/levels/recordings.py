@@ -27,7 +27,7 @@ from kymaton.app.widgets.basic import button, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.errors import FileError
-from kymaton.core.levels.goals import GOALS, Goal, balance, goal_of, verdict
+from kymaton.core.levels.goals import GOALS, Goal, against_music, balance, goal_of, verdict
 from kymaton.core.measuring.fault_words import clock, spot_text
 from kymaton.core.words import number
 
@@ -47,6 +47,7 @@ class RecordingsPage(QWidget):
         super().__init__()
         self.document = document
         self.found: list[Benched] = []
+        self.music: set[str] = set()  # names of the recordings that are music
         self.waiting: list[Path] = []
         self.setAcceptDrops(True)
         layout = QVBoxLayout(self)
@@ -64,6 +65,9 @@ class RecordingsPage(QWidget):
         self.goals.activated.connect(lambda _: self.refresh())
         row.addWidget(self.goals)
         row.addStretch(1)
+        self.music_button = button("Music", self.turn_music, "scope", "The chosen recording is music, not a voice")
+        self.music_button.setCheckable(True)
+        row.addWidget(self.music_button)
         self.clear_button = button("Clear", self.clear, "quiet", "Take all off the bench; no file is touched")
         self.table_button = button("Save as CSV", self.ask_csv, "quiet", "What was measured, as a table")
         row.addWidget(self.table_button)
@@ -145,6 +149,7 @@ class RecordingsPage(QWidget):
             self.document.message.emit(found)
         else:
             self.found = [b for b in self.found if b.path != path] + found
+            self.music |= {b.name for b in found if _is_music(self.document, path)}
         self.refresh()
         if not self.table.selectedItems() and self.found:
             self.table.selectRow(0)
@@ -170,8 +175,9 @@ class RecordingsPage(QWidget):
         for row, measured in enumerate(self.found):
             loud = measured.loudness
             judged = verdict(loud.integrated_lufs, loud.true_peak_dbtp, goal)
+            name = f"{measured.name}, music" if measured.name in self.music else measured.name
             texts = [
-                measured.name, number(loud.integrated_lufs, 1), number(loud.range_lu, 1),
+                name, number(loud.integrated_lufs, 1), number(loud.range_lu, 1),
                 number(loud.max_short_term_lufs, 1), number(loud.max_momentary_lufs, 1),
                 f"{number(loud.true_peak_dbtp, 1)} dBTP", judged.sentence,
             ]  # fmt: skip
@@ -185,15 +191,25 @@ class RecordingsPage(QWidget):
         self.table.setFixedHeight(min(220, rows + (header.height() if header is not None else 30) + 8))
         if 0 <= chosen < len(self.found):
             self.table.selectRow(chosen)
-        uneven = balance({b.name: b.loudness.integrated_lufs for b in self.found})
+        told = {b.name: b.loudness.integrated_lufs for b in self.found}
+        voices = {name: lufs for name, lufs in told.items() if name not in self.music}
+        uneven = balance(voices)
+        played = against_music(voices.values(), (told[name] for name in told if name in self.music))
+        uneven += [played] if played else []
         self.uneven.setText(". ".join(uneven) + "." if uneven else "")
         some = bool(self.found)
-        for part in (self.table, self.curve, self.spots, self.clear_button, self.table_button):
+        for part in (self.table, self.curve, self.spots, self.clear_button, self.table_button, self.music_button):
             part.setVisible(some)
         self.uneven.setVisible(bool(uneven))
         self.empty.setVisible(not some)
         self._show_chosen()
         self._buttons()
+
+    def turn_music(self) -> None:
+        """The chosen recording is music, or a voice again."""
+        if self.chosen is not None:
+            self.music ^= {self.chosen.name}
+            self.refresh()
 
     @property
     def chosen(self) -> "Benched | None":
@@ -203,6 +219,7 @@ class RecordingsPage(QWidget):
 
     def _show_chosen(self) -> None:
         measured = self.chosen
+        self.music_button.setChecked(measured is not None and measured.name in self.music)
         self.spots.clear()
         if measured is None:
             self.curve.show_curve((), 0.0, (), self.goal)
@@ -265,6 +282,12 @@ class RecordingsPage(QWidget):
             self.document.message.emit(str(error))
             return
         self.document.message.emit(f"Written: {path}")
+
+
+def _is_music(document: Document, path: Path) -> bool:
+    """Whether a recording is named as an instrument or a playback of the show is."""
+    name = path.stem.lower()
+    return any(s.name.lower() in name for s in document.show.sounds if s.kind in ("instrument", "playback"))
 
 
 def _measure(path: Path, job: Job) -> "list[Benched] | str":

@@ -3,10 +3,12 @@
 import csv
 import datetime
 import io
+import math
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QFileDialog,
@@ -20,6 +22,8 @@ from PyQt6.QtWidgets import (
 from kymaton.app.document import Document
 from kymaton.app.levels.tables import table_of
 from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.working import WorkRow
+from kymaton.app.work import Job
 from kymaton.core.errors import FileError
 from kymaton.core.levels.soundcheck import FEW_DB, Check, checks_of, lines_of, seen, ticked
 from kymaton.core.words import number, sentence
@@ -62,6 +66,37 @@ class SoundcheckPage(QWidget):
         layout.addWidget(self.table, 1)
         layout.addWidget(label(SCALES, "small", wrap=True))
         document.report_changed.connect(self.refresh)
+        self.work = WorkRow(document)
+        layout.insertWidget(1, self.work)
+        self.setAcceptDrops(True)
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        data = event.mimeData() if event is not None else None
+        if event is not None and data is not None and data.hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A recording of an input, dropped on its line."""
+        data = event.mimeData() if event is not None else None
+        viewport = self.table.viewport()
+        if event is None or data is None or viewport is None:
+            return
+        at = self.table.indexAt(viewport.mapFrom(self, event.position().toPoint())).row()
+        paths = [Path(u.toLocalFile()) for u in data.urls() if u.isLocalFile()]
+        if paths and 0 <= at < len(self.checks):
+            self.take_recording(at, paths[0])
+
+    def take_recording(self, row: int, path: Path) -> None:
+        """The true peak of a recording of an input is what its meter showed."""
+        self.work.start(partial(_peak_of, path), f"Measuring {path.name}", partial(self._recorded, self.checks[row]))
+
+    def _recorded(self, check: Check, peak: float | str) -> None:
+        if isinstance(peak, str):
+            self.document.message.emit(peak)
+            return
+        today = datetime.date.today().isoformat()
+        text = f"{number(peak)} dB recorded at {check.name}"
+        self.document.edit(seen(self.document.show, check, peak, today), text)
 
     def focus_first(self) -> None:
         """The keyboard to the first input that was not looked at."""
@@ -156,3 +191,14 @@ class SoundcheckPage(QWidget):
             self.document.message.emit(str(error))
             return
         self.document.message.emit(f"Written: {path}")
+
+
+def _peak_of(path: Path, job: Job) -> float | str:
+    """The true peak of the first sound of a file, in dBTP; a sentence where there is none."""
+    from kymaton.media import jobs
+
+    try:
+        peak = jobs.loudness_of(path, job.report).true_peak_dbtp
+    except FileError as error:
+        return str(error)
+    return peak if math.isfinite(peak) else f"{path.name}: it is silent."

@@ -22,6 +22,8 @@ HOT_DB = 1.0  # less headroom than this is no headroom
 QUIET_DB = {"audience": 40.0, "recorder": 40.0}  # a voice so far over the noise is clean; chosen
 QUIET_ELSEWHERE_DB = 25.0  # for people in a room or a call
 MADE_HERE = ("voice", "instrument")
+FAR_BELOW_DB = 24.0  # twice the usual room behind a first gain
+LATE_DB = 6.0  # of gain behind it
 LOST_DB = 6.0  # of that distance, at one stage: there it is lost
 GOAL_LU = 3.0  # a programme that is farther from its goal than this is told
 APART_DB = 20.0  # two sounds on one gain: what is set for one is wrong for the other
@@ -193,6 +195,50 @@ def _where_lost(rungs: Sequence[Rung]) -> tuple[str, float] | None:
     losses = [(b[0], a[1] - b[1]) for a, b in itertools.pairwise(known)]
     worst = max(losses, key=lambda x: x[1], default=("", 0.0))
     return worst if worst[1] >= LOST_DB else None
+
+
+def _late(view: CueSolution, findings: Sequence[Finding]) -> str:
+    _, sounds = names(view, findings)
+    return sentence(f"{sounds.do('be')} turned up late: at {findings[0].evidence['late']}")
+
+
+@kind("late-gain", rank=93, together=_late)
+def late_gain(view: CueSolution) -> Iterable[Finding]:
+    """Sounds whose first gain is far too low, and that are turned up behind it, with the noise in between."""
+    levels = levels_of(view)
+    stages = {(s.control, s.source): s for s in stages_of(levels)}
+    told: set[tuple[str, str]] = set()
+    for listener, sound, _ in wanted(view):
+        path = view.strongest_path(listener.id, sound.id)
+        first: tuple[str, float] | None = None
+        later: list[tuple[str, float]] = []
+        for edge in path.edges if path is not None else ():
+            before = view.graph.nodes[int(view.graph.src[edge])]
+            for use in view.graph.edges[edge].uses:
+                control = view.show.control(use.control)
+                stage = stages.get((use.control, before))
+                if stage is not None and first is None and stage.clip_db is not None:
+                    peak = levels.peaks.get(before, {}).get(sound.id, SILENT)
+                    first = control.name, stage.clip_db - peak - stage.adds_db
+                elif first is not None and control.kind == "level" and use.gains is None:
+                    later.append((control.name, float(view.show.value(control.id, view.cue_id))))
+        up = [x for x in later if x[1] > 0]
+        given_back = sum(by for _, by in up)
+        if first is None or first[1] < FAR_BELOW_DB or given_back < LATE_DB or (sound.id, first[0]) in told:
+            continue
+        told.add((sound.id, first[0]))
+        finding = Finding(
+            id="late-gain",
+            severity="caution",
+            step="levels",
+            cue=view.cue_id,
+            sound=sound.id,
+            reason=f"Its peaks are {db(first[1])} under what {first[0]} takes, and {db(given_back)} are "
+            "given back behind it: noise on the way is turned up with it.",
+            evidence={"room_db": round(first[1], 1), "late": joined(name for name, _ in up)},
+            remedy=f"Turn up {first[0]}, and the rest down by as much.",
+        )
+        yield worded(view, finding, _late)
 
 
 def _off_goal(view: CueSolution, findings: Sequence[Finding]) -> str:

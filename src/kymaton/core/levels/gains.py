@@ -1,9 +1,9 @@
 """Gains to set: peaks of every input at the headroom that is aimed at, no stage that clips, the programme at its goal.
 
-First the gains: behind each the loudest that is meant there is to peak `headroom_db` under what the stage takes. Then
-the faders behind, for the stages that clip all the same, the nearest before each; and those that all of the programme
-passes, for its loudness, as far as true peak allows. What is proposed is solved again: nothing that is heard may get
-worse by it.
+First inputs that stand on line or microphone and get the other. Then the gains: behind each the loudest that is meant
+there is to peak `headroom_db` under what the stage takes. Then the faders behind, for the stages that clip all the same,
+the nearest before each; and those that all of the programme passes, for its loudness, as far as its peaks allow. What is
+proposed is solved again: nothing that is heard may get worse by it.
 """
 
 import math
@@ -19,6 +19,7 @@ from kymaton.core.levels.gain_stages import gain_stages
 from kymaton.core.levels.port_levels import SPOKEN, Place, PortLevels
 from kymaton.core.levels.programme import programme_lufs
 from kymaton.core.model import Control, Listener, Show
+from kymaton.core.planning.fixes import find_fix
 from kymaton.core.planning.search import Search
 from kymaton.core.signal.cue_solution import MISSING_DB, CueSolution
 from kymaton.core.signal.trace import Path
@@ -28,6 +29,7 @@ from kymaton.core.words import db, named, number, sentence
 HEADROOM_DB = 12.0  # under what clips, for live sound; usual
 ALIKE_DB = 2.0  # a gain that is nearer than this to where it is to be is left alone
 PER_CUE_DB = 10.0  # cues in which an input is softer by more than this get a gain of their own
+SWITCHES = ("line-into-mic", "mic-into-line")  # found in the wiring, cured by a switch at the input
 OVER_DB = 0.05  # what is over by less is not over
 MOST_ROUNDS = 60
 BUS = ("fader", "send", "gain")  # roles of levels that may turn a whole programme
@@ -48,6 +50,7 @@ def propose_gains(
     """Gains, then faders, as a difference to apply, while it is `going`. Nothing that is heard gets worse by it."""
     show = report.show
     plan = _Working(report)
+    plan.take(list(_switched(report)))
     plan.take(list(_gains(plan.show, report.cues, headroom_db)))
     plan.take(list(_balanced(plan)))
     _turn_down(plan, going)
@@ -65,6 +68,14 @@ def propose_gains(
             remarks.append("Some of it is left out: what somebody must hear would get worse by it.")
         changes = tuple(kept)
     return GainPlan(changes, tuple(remarks), not going())
+
+
+def _switched(report: Report) -> Iterator[Change]:
+    """Inputs that expect a microphone and get line, or the other way round, switched over, with what that takes."""
+    for finding in report.rig:
+        if finding.id in SWITCHES and finding.settings:
+            fix = find_fix(report, (finding,))
+            yield from fix.changes if fix is not None else ()
 
 
 class _Working:

@@ -1,7 +1,7 @@
 """Loudness goals by value, each with where it comes from, and what a recording needs to meet one."""
 
 import math
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 
 from msgspec import Struct
 
@@ -78,3 +78,17 @@ def balance(loudness: Mapping[str, float], apart_lu: float = 3.0) -> list[str]:
         for name, lufs in sorted(heard.items(), key=lambda x: x[1])
         if heard[loudest] - lufs > apart_lu
     ]
+
+
+def against_music(voices: Iterable[float], music: Iterable[float]) -> str:
+    """How loud music is against voices, from recordings of both, each group by its mean power; empty without both."""
+    spoken, played = _mean(voices), _mean(music)
+    if spoken is None or played is None:
+        return ""
+    under = spoken - played
+    return f"Music is {number(abs(under), 1)} LU {'under' if under >= 0 else 'over'} the voices"
+
+
+def _mean(loudness: Iterable[float]) -> float | None:
+    heard = [x for x in loudness if math.isfinite(x)]
+    return 10 * math.log10(sum(10 ** (x / 10) for x in heard) / len(heard)) if heard else None
