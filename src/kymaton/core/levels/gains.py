@@ -2,7 +2,7 @@
 
 First inputs that stand on line or microphone and get the other. Then the gains: behind each the loudest that is meant
 there is to peak `headroom_db` under what the stage takes. Then the faders behind, for stages that clip all the same,
-the nearest before each; and those that all of the programme passes, for its loudness, as far as its peaks allow. What is
+the nearest before each; then those that all of the programme passes, for its loudness, as far as peaks allow. What is
 proposed is solved again: nothing that is heard may get worse by it.
 """
 
