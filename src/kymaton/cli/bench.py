@@ -33,9 +33,10 @@ def loudness(options: argparse.Namespace) -> int:
             with shown(path.name) as progress:
                 found += jobs.bench(path, progress)
         except FileError as error:
-            if len(options.file) == 1:
-                raise
             troubles.append(str(error))
+    if troubles and not found:
+        more = f" {len(troubles) - 1} more cannot be read." if len(troubles) > 1 else ""
+        raise FileError(f"{troubles[0]}{more}")
     several = len(options.file) > 1
     uneven = balance({b.name: b.loudness.integrated_lufs for b in found}) if several else []
     if options.csv is not None:
@@ -51,8 +52,6 @@ def loudness(options: argparse.Namespace) -> int:
             print(f"{line}.")
     for trouble in troubles:
         print(f"kymaton: {trouble}", file=sys.stderr)
-    if troubles and not found:
-        return 2
     missed = goal is not None and not all(_verdict(b, goal).meets for b in found)
     return 1 if missed or troubles else 0
 

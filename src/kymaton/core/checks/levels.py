@@ -343,8 +343,8 @@ def microphone_far(view: CueSolution) -> Iterable[Finding]:
             step="levels",
             cue=view.cue_id,
             sound=sound.id,
-            reason=f"It is {number(cable.length_m, 1)} m away; in a small furnished room (assumed) the room is louder "
-            f"beyond about {number(CRITICAL_M * AIMED, 1)} m.",
+            reason=f"It is {cable.length_m:g} m away; in a small furnished room (assumed) the room is louder "
+            f"beyond about {CRITICAL_M * AIMED:g} m.",
             evidence={"distance_m": cable.length_m, "microphone": the_port(show, port)},
             ports=(port,),
             remedy="Go nearer, or use a microphone that is worn.",
