@@ -8,7 +8,7 @@ from kymaton.core.edits.cues import remove_cue
 
 SCRIPT = """
 import sys
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QThreadPool, QTimer
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QApplication, QWidget
 from kymaton.app import run as running
@@ -17,6 +17,7 @@ from kymaton.app.settings import Settings
 from kymaton.app.window import Window
 from kymaton.app.document import Document
 from kymaton.app.guard import Guard
+from kymaton.app.work import stop_all
 from kymaton.store.demo import demo_show
 from kymaton.store.recovery import recovery_folder
 
@@ -54,6 +55,8 @@ def end():
 
 QTimer.singleShot(700, end)
 app.exec()
+stop_all()  # as the program ends: nothing is still worked out when Python goes
+QThreadPool.globalInstance().waitForDone()
 """
 
 
