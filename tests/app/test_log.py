@@ -15,7 +15,7 @@ def shown(view) -> list[str]:
 
 def test_notes_and_what_was_entered_stand_in_the_logbook(window, qtbot, tmp_path):
     window.document.logbook.add(Entry("2026-01-01T10:00:00", "Another show", "", "note", "long ago"))
-    qtbot.keyClick(window, Qt.Key.Key_6, Qt.KeyboardModifier.AltModifier)
+    qtbot.keyClick(window, Qt.Key.Key_7, Qt.KeyboardModifier.AltModifier)
     view = window.log
     assert view.isVisible() and not window.findings.isVisible() and shown(view) == []
     assert any("Nothing is in it yet" in t for t in texts(view))

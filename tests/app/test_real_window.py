@@ -161,7 +161,8 @@ class TestSteps:
         it = hand("demo")
         parts = {
             "brief": "Add a person", "path": "Patch line", "hearing": "Who hears what",
-            "levels": "Which sound", "sync": "Sync lanes", "log": "A note",
+            "levels": "Which sound", "sync": "Sync lanes",
+            "load-in": "What the uplink has", "log": "A note",
         }  # fmt: skip
         for number, (step, name) in enumerate(parts.items(), start=1):
             it.click(f"middle(window.rail.buttons['{step}'])")
@@ -180,7 +181,7 @@ class TestSteps:
         states = "{s: b.ready and b.ready.state for s, b in window.rail.buttons.items()}"
         assert it.ask(states) == {
             "brief": "nothing", "path": "nothing", "hearing": "nothing", "levels": "nothing",
-            "sync": "nothing", "log": None,
+            "sync": "nothing", "load-in": "nothing", "log": None,
         }  # fmt: skip
         assert "nothing there yet" in it.ask("window.rail.buttons['path'].accessibleName()")
         it.key("alt+2")

@@ -18,7 +18,7 @@ from kymaton.app.widgets.rail import Rail, Step
 
 STEPS = [
     Step("brief", "Brief", 1), Step("path", "Path", 2), Step("hearing", "Hearing", 3),
-    Step("levels", "Levels", 4), Step("sync", "Sync", 5), Step("log", "Log", 6),
+    Step("levels", "Levels", 4), Step("sync", "Sync", 5), Step("load-in", "Load-in", 6), Step("log", "Log", 7),
 ]  # fmt: skip
 NARROW_BELOW = 1120
 MOST_NOTICES = 3

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from kymaton.app.hearing.view import HearingView
     from kymaton.app.levels.view import LevelsView
     from kymaton.app.listen import ListenBar
+    from kymaton.app.loadin.view import LoadInView
     from kymaton.app.log.view import LogView
     from kymaton.app.path.view import PathView
     from kymaton.app.sync.view import SyncView
@@ -28,7 +29,7 @@ if TYPE_CHECKING:
     from kymaton.core.checks.report import Card
 
 View = TypeVar("View", bound=StepView)
-WITH_FINDINGS = ("path", "hearing", "levels", "sync")  # steps in which something can be found
+WITH_FINDINGS = ("path", "hearing", "levels", "sync", "load-in")  # steps in which something can be found
 HELP = {
     "brief": (
         "Type a line to add who takes part: a name, what they make, how they listen. All tables can be typed in; "
@@ -47,6 +48,10 @@ HELP = {
         "The sound runs level from left to right; above it the line at which each stage clips, below it its noise. The "
         "darker band is typical, the lighter one peaks. Where the ceiling comes down, there is little room. Propose "
         "gains looks for what to set; nothing that is heard gets worse by it."
+    ),
+    "load-in": (
+        "Whether it all fits: what goes up against what the line was measured to have, and what hangs on each supply. "
+        "Type an uplink as it was over time to see whether viewers would have stalled, and which rate would not have."
     ),
     "log": (
         "Everything that is measured, entered and made is written here by itself, with its time, show and cue. A note "
@@ -178,6 +183,12 @@ class Window(Frame):
         return self._placed("levels", LevelsView(self.document))
 
     @cached_property
+    def loadin(self) -> "LoadInView":
+        from kymaton.app.loadin.view import LoadInView
+
+        return self._placed("load-in", LoadInView(self.document))
+
+    @cached_property
     def log(self) -> "LogView":
         from kymaton.app.log.view import LogView
 
@@ -218,7 +229,7 @@ class Window(Frame):
 
     def go(self, step: str) -> None:
         """Enter a step; its main line or table has the keyboard."""
-        view: StepView = getattr(self, step)  # made now where it is first wanted
+        view: StepView = getattr(self, step.replace("-", ""))  # made now where it is first wanted
         self.stack.setCurrentWidget(view)
         self.rail.show_step(step)
         self.findings.set_step(step)

@@ -37,6 +37,11 @@ def parser() -> argparse.ArgumentParser:
     levels = command("levels", "levels:levels", "levels at every stage of every sound, and the gains to set")
     levels.add_argument("--sound", help="id of a sound")
     levels.add_argument("--gains", action="store_true", help="what to set so that nothing clips or hisses")
+    budget = command("budget", "budget:budget", "whether it fits: uplink and mains; exit 1 when something does not")
+    budget.add_argument("--trace", help="an uplink over time: '20 s 8 Mbit/s, 10 s 2 Mbit/s'")
+    budget.add_argument(
+        "--store", type=float, default=6.0, metavar="S", help="what viewers have in store (default 6 s)"
+    )
     even = command(
         "even", "shows:even", "sends with which a listener, or each, hears voices equally loud, and music below"
     )
@@ -67,7 +72,7 @@ def parser() -> argparse.ArgumentParser:
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, levels, even, render):
         sub.add_argument("--listener", help="id of a listener", required=sub is render)
-    for sub in (check, hear, plan, levels, even, private, ask, beside, render):
+    for sub in (check, hear, plan, levels, budget, even, private, ask, beside, render):
         sub.add_argument("--json", action="store_true", help="print JSON")
     for sub in (plan, levels, even):
         sub.add_argument("--apply", action="store_true", help="write the show with the proposal applied")

@@ -24,6 +24,7 @@ from kymaton.core.edits.devices import (
     replace_device,
 )
 from kymaton.core.edits.people import place_called
+from kymaton.core.loadin.rates import bits_per_s, said_rate
 from kymaton.core.model import Control, Device, Show, ShowError
 from kymaton.core.model.device import Ownership, Value
 from kymaton.core.nearest import did_you_mean
@@ -230,6 +231,13 @@ def _limit(show: Show, rest: str, where: Where) -> Patch:
     return Patch(show.evolve(longest_run_m=limits), f"limit {kind} runs to {metres:g} m")
 
 
+def _uplink(show: Show, rest: str, where: Where) -> Patch:
+    rate, told = bits_per_s(rest)
+    goals = show.goals.evolve(uplink_bit_per_s=rate)
+    said = f"the uplink has {said_rate(rate)}"
+    return Patch(show.evolve(goals=goals), f"{said} ({told})" if told else said)
+
+
 NUMBERS = re.compile(r"\b\d+(?:\s*-\s*\d+\b|\s*,\s*\d+\b)+")
 FADER = re.compile(r"^(.+) fader$")
 
@@ -317,6 +325,7 @@ VERBS: dict[str, Callable[[Show, str, Where], Patch]] = {
     "put": _put,
     "power": _power,
     "limit": _limit,
+    "uplink": _uplink,
     "buy": partial(_own, owned="to buy"),
     "borrow": partial(_own, owned="borrowed"),
     "own": partial(_own, owned="owned"),

@@ -6,7 +6,7 @@ from kymaton.core.checks import RIG_KINDS, find_in_rig
 from kymaton.core.checks.report import Report
 from kymaton.core.edits import cables, devices, people
 from kymaton.core.edits.controls import apply
-from kymaton.core.model import Cable, Control, Cue, Listener, Program, Show, ShowError, Want, Wish
+from kymaton.core.model import Cable, Control, Cue, Figure, Listener, Program, Show, ShowError, Want, Wish
 from kymaton.core.planning.fixes import find_fix
 from kymaton.language.commands import read_command
 from kymaton.store.showfile import read_show
@@ -141,6 +141,16 @@ NETWORKED = (
     "add network audio as Network audio 2",
     "network audio network > network audio 2 network",
 )
+SENDS = ("add encoder box", "add platform", "encoder box > platform")
+
+
+def hungry(watts: float) -> Show:
+    """Two devices on one strip that draw so much each."""
+    show = build("add amplifier", "add amplifier as Other", "power amplifier from strip A", "power other from strip A")
+    power = Figure(value=watts, plus_minus=100.0)
+    return show.evolve(devices=tuple(d.evolve(power_w=power) for d in show.devices))
+
+
 CASES = {
     "connector-does-not-fit": (last_cable(build(*MIC), kind="HDMI"), build(*MIC)),
     "line-into-mic": (
@@ -300,6 +310,8 @@ CASES = {
         build(*PRESSED, "panel, pedal controls bridge", "bridge controls switcher", "panel controls lamp desk"),
         build(*PRESSED, "panel controls bridge", "bridge controls switcher", "pedal controls switcher"),
     ),
+    "uplink-too-small": (build(*SENDS, "uplink 6 Mbit/s"), build(*SENDS, "uplink 8 Mbit/s")),
+    "supply-full": (hungry(2000.0), hungry(1000.0)),
 }  # fmt: skip
 
 

@@ -185,6 +185,13 @@ def _levels(p: QPainter, c: QColor) -> None:
     p.drawLine(QPointF(8, 12), QPointF(13.5, 12))
 
 
+def _loadin(p: QPainter, c: QColor) -> None:
+    p.drawRect(QRectF(2.5, 7, 11, 6.5))
+    p.drawLine(QPointF(8, 2), QPointF(8, 10.5))
+    p.drawLine(QPointF(5.5, 8), QPointF(8, 10.5))
+    p.drawLine(QPointF(10.5, 8), QPointF(8, 10.5))
+
+
 def _sync(p: QPainter, c: QColor) -> None:
     """Two ticks on one line of time, apart."""
     p.drawLine(QPointF(1.8, 12.2), QPointF(14.2, 12.2))
@@ -205,6 +212,7 @@ ICONS = {
     "path": _path,
     "hearing": _hearing,
     "levels": _levels,
+    "load-in": _loadin,
     "sync": _sync,
     "log": _log,
     "play": _play,

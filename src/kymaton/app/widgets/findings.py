@@ -22,6 +22,7 @@ NOTHING_YET = {
     "path": "Nothing is wired yet. Type in the patch line what goes where, or add a device.",
     "hearing": "Nobody hears anything yet: wire in Path what goes where.",
     "levels": "No level can be told yet: wire in Path what goes where.",
+    "load-in": "Type what the uplink has, as it was measured: then it can be said whether it is enough.",
     "sync": "No picture meets its sound yet: patch a camera in Path, and choose in Brief which picture is on air.",
 }
 

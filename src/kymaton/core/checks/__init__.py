@@ -2,6 +2,7 @@
 
 from kymaton.core.checks import (
     audibility,
+    budgets,
     computers,
     control,
     doubling,
@@ -45,6 +46,7 @@ __all__ = [
     "Key",
     "Severity",
     "audibility",
+    "budgets",
     "by_weight",
     "computers",
     "control",

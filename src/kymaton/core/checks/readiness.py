@@ -8,10 +8,11 @@ from typing import Literal
 from msgspec import Struct
 
 from kymaton.core.checks.report import Report
+from kymaton.core.loadin.uplink import uplink_of
 from kymaton.core.signal.av_offset import leads
 
 State = Literal["nothing", "good", "faults"]
-EXAMINED = ("brief", "path", "hearing", "levels", "sync")
+EXAMINED = ("brief", "path", "hearing", "levels", "sync", "load-in")
 
 
 class Readiness(Struct, frozen=True):
@@ -34,6 +35,7 @@ def readiness(report: Report, step: str) -> Readiness | None:
         "hearing": _something_arrives,
         "levels": _something_arrives,
         "sync": _picture_and_sound,
+        "load-in": _something_goes_up,
     }
     return Readiness("good" if there[step](report) else "nothing")
 
@@ -54,3 +56,8 @@ def _something_arrives(report: Report) -> bool:
 def _picture_and_sound(report: Report) -> bool:
     """Whether a picture on air meets a sound that is made in it, in any cue."""
     return any(leads(cue.view, on_air=True) for cue in report.cues.values())
+
+
+def _something_goes_up(report: Report) -> bool:
+    """Whether it is known what goes up, and what the line has."""
+    return uplink_of(report.show).fits == "fits" and bool(uplink_of(report.show).needs)

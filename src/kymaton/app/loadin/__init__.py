@@ -1,0 +1,1 @@
+"""The step Load-in: whether it will all run, reach, fit and arrive."""

@@ -1,0 +1,1 @@
+"""Load-in: whether it will all run, reach, fit and arrive."""
