@@ -91,6 +91,8 @@ class LoadInView(StepView):
 
     def _take_line(self) -> None:
         """What was measured is typed; nothing typed means that it is not known."""
+        if not self.isVisible():
+            return  # the window is being closed
         show, text = self.document.show, self.line.text().strip()
         try:
             rate = bits_per_s(text)[0] if text else None

@@ -141,9 +141,9 @@ QPushButton[kind="scope"]:hover {{ background: {t.ground}; }}
 QPushButton[kind="scope"]:checked {{ color: {t.ink}; background: {t.wash}; font-weight: 600; }}
 QPushButton[kind="scope"]:focus {{ border: 1px solid {t.ink}; }}
 QToolButton::menu-indicator {{ image: none; }}
-QLineEdit, QComboBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px; padding: 4px 8px;
+QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px; padding: 4px 8px;
   selection-background-color: {t.wash}; selection-color: {t.ink}; }}
-QLineEdit:focus, QComboBox:focus {{ border: 1px solid {t.wave}; }}
+QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus {{ border: 1px solid {t.wave}; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
 QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.line}; selection-background-color: {t.wash};
   selection-color: {t.ink}; outline: none; }}

@@ -286,7 +286,7 @@ class FindingsPanel(QFrame):
         cues = [self.document.cue_report]
         if self.all_cues and report is not None:
             cues = list(report.cues.values())
-        rig = report.rig_cards if report is not None and self.step == "path" else []
+        rig = [c for c in report.rig_cards if c.step == self.step] if report is not None else []
         cards = [*rig, *(card for cue in cues for card in cue.cards if card.step == self.step)]
         return cards if self.all_cues else sorted(cards, key=lambda c: SEVERITIES.index(c.severity))
 
