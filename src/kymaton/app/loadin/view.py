@@ -1,5 +1,6 @@
 """Budgets of the show: the uplink, the mains, and a stream over an uplink that varies."""
 
+from PyQt6 import sip
 from PyQt6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLineEdit, QPlainTextEdit, QTableWidgetItem, QVBoxLayout
 
 from kymaton.app.document import Document
@@ -91,8 +92,8 @@ class LoadInView(StepView):
 
     def _take_line(self) -> None:
         """What was measured is typed; nothing typed means that it is not known."""
-        if not self.isVisible():
-            return  # the window is being closed
+        if sip.isdeleted(self.document):
+            return  # the window is gone, and with it goes the focus
         show, text = self.document.show, self.line.text().strip()
         try:
             rate = bits_per_s(text)[0] if text else None

@@ -141,9 +141,9 @@ QPushButton[kind="scope"]:hover {{ background: {t.ground}; }}
 QPushButton[kind="scope"]:checked {{ color: {t.ink}; background: {t.wash}; font-weight: 600; }}
 QPushButton[kind="scope"]:focus {{ border: 1px solid {t.ink}; }}
 QToolButton::menu-indicator {{ image: none; }}
-QLineEdit, QComboBox, QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px; padding: 4px 8px;
+QLineEdit, QComboBox {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px; padding: 4px 8px;
   selection-background-color: {t.wash}; selection-color: {t.ink}; }}
-QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus {{ border: 1px solid {t.wave}; }}
+QLineEdit:focus, QComboBox:focus {{ border: 1px solid {t.wave}; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
 QComboBox QAbstractItemView {{ background: {t.raised}; border: 1px solid {t.line}; selection-background-color: {t.wash};
   selection-color: {t.ink}; outline: none; }}
@@ -163,6 +163,8 @@ QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
 QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTableView {{ background: transparent; gridline-color: {t.line}; selection-background-color: {t.wash};
   selection-color: {t.ink}; outline: none; }}
+QPlainTextEdit {{ background: {t.raised}; border: 1px solid {t.line}; border-radius: 5px; padding: 2px 4px; }}
+QPlainTextEdit:focus {{ border: 1px solid {t.wave}; }}
 QTableView QLineEdit {{ padding: 0 4px; border-radius: 0; }}
 QHeaderView {{ background: transparent; }}
 QHeaderView::section {{ background: {t.ground}; color: {t.soft}; border: none; border-bottom: 1px solid {t.line};
