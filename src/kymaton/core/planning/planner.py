@@ -62,10 +62,12 @@ def propose(
             impossible = tuple(impossible_of(search, left))
     whole, brings = with_delays(report, tuple(changes))
     after = Report(apply(report.show, whole), watched=True) if report.variants else report
-    varied, stays = in_variants(after, effort, reach)
+    varied, stays, brought = in_variants(after, effort, reach)
     changes = merged([*whole, *varied])
     cured = _difference(report, Report(apply(report.show, changes), report.graph)) if changes else ()
-    return Proposal(tuple(changes), cured, impossible, effort.spent or effort.cut_short, tuple(stays), brings)
+    return Proposal(
+        tuple(changes), cured, impossible, effort.spent or effort.cut_short, tuple(stays), (*brings, *brought)
+    )
 
 
 def _explained(search: Search, found: Found, why: dict[object, str]) -> Iterator[Change]:
