@@ -8,7 +8,6 @@ from kymaton.core.checks.registry import Finding, kind, worded
 from kymaton.core.edits.ids import owner
 from kymaton.core.levels.dose import allowed_minutes
 from kymaton.core.levels.gain_stages import stages_of
-from kymaton.core.levels.ladder import Rung, ladder
 from kymaton.core.levels.port_levels import SPOKEN, Place, PortLevels, power_sum
 from kymaton.core.levels.programme import ESTIMATE_LU, programme_lufs
 from kymaton.core.model import Listener
@@ -170,7 +169,7 @@ def noisy(view: CueSolution) -> Iterable[Finding]:
         least = QUIET_DB.get(listener.kind, QUIET_ELSEWHERE_DB)
         if noise == SILENT or level - noise >= least:
             continue
-        lost = _where_lost(ladder(levels, listener.id, sound_id))
+        lost = _where_lost(levels, listener.id, sound_id)
         finding = Finding(
             id="noisy",
             severity="caution",
@@ -189,9 +188,17 @@ def _noise_at(levels: PortLevels, listener: Listener) -> float:
     return max((levels.noise[f"listener/{listener.id}", ear] for ear in levels.ears(listener.id)), default=SILENT)
 
 
-def _where_lost(rungs: Sequence[Rung]) -> tuple[str, float] | None:
-    """The stage at which a sound loses most of its distance from the noise, and how much."""
-    known = [(r.name, r.over_noise_db) for r in rungs if r.over_noise_db is not None]
+def _where_lost(levels: PortLevels, listener: str, sound_id: str) -> tuple[str, float] | None:
+    """The stage on its strongest way at which a sound loses most of its distance from the noise, and how much."""
+    view, graph = levels.view, levels.view.graph
+    path = view.strongest_path(listener, sound_id)
+    level = view.show.sound(sound_id).level
+    known: list[tuple[str, float]] = []
+    for edge in path.edges if path is not None else ():
+        level += float(view.state.gain_db[edge])
+        place = graph.nodes[int(graph.dst[edge])]
+        if levels.noise[place] > SILENT and place[0] in view.show.ports:
+            known.append((view.show.port_label(place[0]), level - levels.noise[place]))
     losses = [(b[0], a[1] - b[1]) for a, b in itertools.pairwise(known)]
     worst = max(losses, key=lambda x: x[1], default=("", 0.0))
     return worst if worst[1] >= LOST_DB else None
