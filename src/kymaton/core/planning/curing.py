@@ -36,26 +36,22 @@ def one_by_one(report: Report, effort: Effort, reach: Reach) -> Iterator[Change]
         working = Report(apply(working.show, changes), report.graph, watched=True)
 
 
-def in_variants(report: Report, effort: Effort, reach: Reach) -> tuple[list[Change], list[str], list[Finding]]:
-    """What cures the faults that variants alone have, set in these variants; a sentence for each that stays; and what
-    comes to light, and no delay ends.
-    """
+def in_variants(report: Report, effort: Effort, reach: Reach) -> tuple[list[Change], list[str]]:
+    """What cures the faults that variants alone have, set in these variants; and a sentence for each that stays."""
     known = {f.key for f in faults(report)}
     changes: list[Change] = []
     stays: list[str] = []
-    brings: list[Finding] = []
     for variant in report.show.variants:
         whole = report.variants[variant.id]
         if effort.spent or all(f.key in known for f in faults(whole)):
             continue
-        found, brought = with_delays(whole, tuple(merged(one_by_one(whole, effort, reach))))
-        brings += (replace(f, variant=variant.id) for f in brought)
+        found, _ = with_delays(whole, tuple(merged(one_by_one(whole, effort, reach))))
         changes += (replace(c, variant=variant.id) for c in found)
         left = faults(Report(apply(whole.show, found), watched=True))
         stays += (
             f"{variant.name}: {f.sentence}. No setting that was tried ends it." for f in left if f.key not in known
         )
-    return changes, list(dict.fromkeys(stays)), brings
+    return changes, list(dict.fromkeys(stays))
 
 
 def merged(changes: Iterable[Change]) -> list[Change]:

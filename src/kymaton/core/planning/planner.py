@@ -60,14 +60,20 @@ def propose(
                 changes = list(_explained(search, found, {f.key: f.sentence for f in wanted}))
             left = [f for f in wanted if f.key in found.left]
             impossible = tuple(impossible_of(search, left))
-    whole, brings = with_delays(report, tuple(changes))
+    whole, _ = with_delays(report, tuple(changes))
     after = Report(apply(report.show, whole), watched=True) if report.variants else report
-    varied, stays, brought = in_variants(after, effort, reach)
+    varied, stays = in_variants(after, effort, reach)
     changes = merged([*whole, *varied])
+    brings = _brought(report, tuple(changes)) if changes else ()
     cured = _difference(report, Report(apply(report.show, changes), report.graph)) if changes else ()
-    return Proposal(
-        tuple(changes), cured, impossible, effort.spent or effort.cut_short, tuple(stays), (*brings, *brought)
-    )
+    return Proposal(tuple(changes), cured, impossible, effort.spent or effort.cut_short, tuple(stays), brings)
+
+
+def _brought(report: Report, changes: tuple[Change, ...]) -> tuple[Finding, ...]:
+    """What is there with all changes, in the plain rig or a variant, and was not before."""
+    search = Search(report)
+    known = search.after(())
+    return tuple(f for key, f in search.serious(changes).items() if key not in known)
 
 
 def _explained(search: Search, found: Found, why: dict[object, str]) -> Iterator[Change]:
