@@ -2,6 +2,7 @@
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QFrame,
@@ -86,8 +87,14 @@ class ExpectedPage(QWidget):
         self.pages.setCurrentIndex(("sound", "listener", "device").index(page))
         self.refresh()
 
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
     def refresh(self) -> None:
-        """Show what is chosen, as it is in the cue in view."""
+        """Show what is chosen, as it is in the cue in view; while nobody looks, nothing is worked out."""
+        if not self.isVisible():
+            return
         self._fill()
         levels = levels_of(self.document.cue_report.view)
         {"sound": self._show_ladder, "listener": self._show_listener, "device": self._show_device}[self.page](levels)

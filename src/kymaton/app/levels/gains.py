@@ -18,8 +18,11 @@ class GainsView(ProposalView):
     def search(report: Report, going: Callable[[], bool]) -> Proposal:
         """Gains, then faders."""
         plan = propose_gains(report, going=going)
-        left = (
-            {f.key for f in Report(apply(report.show, plan.changes), report.graph).findings} if plan.changes else None
-        )
-        cured = tuple(f for f in report.findings if left is not None and f.key not in left)
-        return Proposal(plan.changes, cured, bounded=plan.ended, said=plan.remarks)
+        if not plan.changes:
+            return Proposal((), (), bounded=plan.ended, said=plan.remarks)
+        before = {f.key for f in report.findings}
+        after = Report(apply(report.show, plan.changes), report.graph).findings
+        left = {f.key for f in after}
+        cured = tuple(f for f in report.findings if f.key not in left)
+        brings = tuple(f for f in after if f.severity != "note" and f.key not in before)
+        return Proposal(plan.changes, cured, bounded=plan.ended, said=plan.remarks, brings=brings)
