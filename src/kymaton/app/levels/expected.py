@@ -22,7 +22,7 @@ from kymaton.app.widgets.basic import label
 from kymaton.core.checks.levels import levels_of
 from kymaton.core.levels.ladder import Rung, condensed, device_rungs, ladder, tightest
 from kymaton.core.levels.port_levels import PortLevels
-from kymaton.core.words import lowered, number, sentence
+from kymaton.core.words import number, sentence
 
 OF_LISTENER = ("Sound", "Level", "Peaks", "Over noise", "Least room", "Where")
 OF_DEVICE = ("Stage", "Loudest there", "Level", "Peaks, all", "It takes", "Room")
@@ -143,9 +143,10 @@ class ExpectedPage(QWidget):
             rungs = ladder(levels, listener, sound.id) if listener is not None else []
             if rungs:
                 rows.append((sound.id, sound.name, rungs))
+        rows.sort(key=lambda r: -r[2][-1].own.typical)
         table = self.at_listener
         table.setRowCount(len(rows))
-        for row, (id, name, rungs) in enumerate(sorted(rows, key=lambda r: -r[2][-1].own.typical)):
+        for row, (id, name, rungs) in enumerate(rows):
             last, tight = rungs[-1], tightest(rungs)
             over = last.over_noise_db
             texts = [
@@ -156,7 +157,7 @@ class ExpectedPage(QWidget):
             _put(table, row, texts, id)
         self.note.setText("" if rows else "Nothing comes there in this cue.")
         told = ((name, tightest(rungs) or rungs[-1]) for _, name, rungs in rows)
-        columns = [replace(r, name=f"{name}, {lowered(r.name)}") for name, r in told]
+        columns = [replace(r, name=f"{name}, {r.name}") for name, r in told]
         self.side_by_side.show_rungs(columns, "Nothing comes there in this cue.")
 
     def _show_device(self, levels: PortLevels) -> None:
