@@ -9,7 +9,7 @@ _kymaton() {
     "hear"*) words="--help --cue --listener --json" ;;
     "plan"*) words="--help --json --apply --out" ;;
     "levels"*) words="--help --sound --gains --cue --listener --json --apply --out" ;;
-    "budget"*) words="--help --trace --store --json" ;;
+    "budget"*) words="--help --measure --trace --store --json" ;;
     "even"*) words="--help --music-under --cue --listener --json --apply --out" ;;
     "off-air"*) words="--help --to --out --cue" ;;
     "private"*) words="--help --json" ;;

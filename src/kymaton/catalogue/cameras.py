@@ -1,6 +1,6 @@
 """Cameras by sort: what they give, how late, whether clean, and whether they take sound."""
 
-from kymaton.catalogue.parts import Number, choice, figure, gain, into, out, picture_format, use
+from kymaton.catalogue.parts import Number, choice, figure, gain, into, out, picture_format, use, with_usb_format
 from kymaton.core.model import Device, Figure, Port, Route
 from kymaton.core.model.device import Signal, Stage
 
@@ -147,7 +147,11 @@ def streaming_phone(id: str, name: str = "Streaming phone", delay_ms: Number = 3
 
 def webcam(id: str, name: str = "Webcam", delay_ms: Number = 80.0) -> Device:
     """A camera on USB."""
-    return picture_only(id, name, "webcam", "USB", "lens", ("usb", "USB", "usb", "USB A"), figure(delay_ms, 40.0))
+    made = picture_only(id, name, "webcam", "USB", "lens", ("usb", "USB", "usb", "USB A"), figure(delay_ms, 40.0))
+    lens, usb = made.ports
+    format = picture_format(id, name)
+    made = made.evolve(ports=(lens, usb.evolve(format_control=format.id)), controls=(*made.controls, format))
+    return with_usb_format(made, "compressed")
 
 
 def virtual_camera(id: str, name: str = "Virtual camera", delay_ms: Number = 40.0) -> Device:

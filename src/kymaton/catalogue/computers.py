@@ -5,6 +5,7 @@ from kymaton.catalogue.parts import (
     Number,
     choice,
     delay,
+    encodes_by,
     figure,
     into,
     level,
@@ -238,7 +239,7 @@ def computer(
     )
     made = Device(
         id=id, name=name, kind="computer", detail="call, browser, playback, encoder", stage="mixed", ports=ports,
-        routes=tuple(routes), controls=tuple(controls), programs=programs,
+        routes=tuple(routes), controls=(*controls, encodes_by(id, name)), programs=programs,
         battery_h=typical(battery_h, battery_h / 3) if battery_h else None,
     )  # fmt: skip
     return with_rate(made)
@@ -299,6 +300,6 @@ def streaming_program(id: str, name: str = "Streaming program", inputs: int = 4,
     )
     made = Device(
         id=id, name=name, kind="streaming-program", detail=f"{inputs} sources", stage="carried", ports=ports,
-        routes=tuple(routes), controls=tuple(controls),
+        routes=tuple(routes), controls=(*controls, encodes_by(id, name)),
     )  # fmt: skip
     return with_rate(made)

@@ -91,6 +91,23 @@ FORMATS = (
 )  # fmt: skip
 
 
+USB_FORMATS = ("compressed", "uncompressed", "uncompressed 4:2:0")
+
+
+def with_usb_format(device: Device, value: str) -> Device:
+    """The device with a choice of how it gives its picture on USB."""
+    how = choice(f"{device.id}/usb-format", f"{device.name.lower()} on USB", value, USB_FORMATS)
+    return device.evolve(controls=(*device.controls, how))
+
+
+ENCODES = ("software, fast", "software, slower", "hardware")
+
+
+def encodes_by(id: str, name: str) -> Control:
+    """How a computer encodes: in software, or beside it in hardware."""
+    return choice(f"{id}/encodes", f"{name.lower()} encodes by", ENCODES[0], ENCODES)
+
+
 def picture_format(id: str, name: str) -> Control:
     """Which picture format a device gives or takes; as the show unless something else is set."""
     return choice(f"{id}/format", f"{name.lower()} picture format", AS_THE_SHOW, FORMATS)

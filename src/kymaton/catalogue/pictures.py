@@ -1,7 +1,20 @@
 """Slides, the switcher that embeds sound, capture and encoder."""
 
 from kymaton.catalogue.cameras import LINE_FULL_SCALE_DBU, MIC_PREAMP_DB
-from kymaton.catalogue.parts import Number, choice, delay, figure, into, level, mute, out, picture_format, use
+from kymaton.catalogue.parts import (
+    Number,
+    choice,
+    delay,
+    encodes_by,
+    figure,
+    into,
+    level,
+    mute,
+    out,
+    picture_format,
+    use,
+    with_usb_format,
+)
 from kymaton.core.model import Device, Figure, Port, Route
 
 
@@ -40,6 +53,7 @@ def dock(id: str, name: str = "Dock", displays: int = 1, usb: int = 0, charge_w:
         kind="dock",
         detail=", ".join(carries),
         stage="picked-up",
+        loads={"gives_w": figure(charge_w)} if charge_w else {},
         ports=(
             into("computer", "computer", "usb", "USB C", 2, picture=True),
             *(into(f"usb{n}", f"USB {n}", "usb", "USB A", 2, picture=True) for n in numbers),
@@ -300,6 +314,7 @@ def capture(
         figure(sound_ms, 30.0),
         figure(picture_ms, 30.0),
     )
+    made = with_usb_format(made, "compressed" if most_fps else "uncompressed")
     if not most_fps:
         return made
     hdmi, usb = made.ports
@@ -311,7 +326,7 @@ def encoder(
     id: str, name: str = "Encoder", detail: str = "6 Mbit/s", sound_ms: Number = 100.0, picture_ms: Number = 100.0
 ) -> Device:
     """A computer that encodes what it captures (typical 50–300 ms before look-ahead)."""
-    return _through(
+    made = _through(
         id,
         name,
         "encoder",
@@ -322,3 +337,4 @@ def encoder(
         figure(sound_ms, 50.0),
         figure(picture_ms, 50.0),
     )
+    return made.evolve(controls=(*made.controls, encodes_by(id, name)))

@@ -266,7 +266,7 @@ def _found(text: str) -> tuple[Kind, str, str]:
     said = " ".join(text.lower().replace("-", " ").split())
     known = [(words, kind) for kind in all_kinds() for words in (kind.words, *kind.also)]
     for words, kind in sorted(known, key=lambda k: -len(k[0])):
-        for form in (words, f"{words}s"):  # one, or many
+        for form in (words, f"{words}s", f"{words}es"):  # one, or many
             if f"{said} ".startswith(f"{form.replace('-', ' ')} "):
                 return kind, " ".join(text.split())[len(form) :], words
     raise ShowError(f"The catalogue has nothing called '{text.strip()}'.{did_you_mean(said, (w for w, _ in known))}")

@@ -37,8 +37,15 @@ def parser() -> argparse.ArgumentParser:
     levels = command("levels", "levels:levels", "levels at every stage of every sound, and the gains to set")
     levels.add_argument("--sound", help="id of a sound")
     levels.add_argument("--gains", action="store_true", help="what to set so that nothing clips or hisses")
-    budget = command("budget", "budget:budget", "whether it fits: uplink and mains; exit 1 when something does not")
-    budget.add_argument("--trace", help="an uplink over time: '20 s 8 Mbit/s, 10 s 2 Mbit/s'")
+    budget = command(
+        "budget", "budget:budget", "uplink, USB, computers, power, network; exit 1 when something does not fit",
+        needed=False,
+    )  # fmt: skip
+    budget.add_argument(
+        "--measure", action="store_true", help="how fast this computer encodes, by its own test picture"
+    )
+    budget.add_argument("--trace", help="an uplink over time: '20 s 8 Mbit/s, 10 s 2 Mbit/s', a file of it, dip, "
+                        "evening or mobile")  # fmt: skip
     budget.add_argument(
         "--store", type=float, default=6.0, metavar="S", help="what viewers have in store (default 6 s)"
     )

@@ -9,6 +9,7 @@ VERBS = {
     "move": "moves",
     "turn": "turns",
     "choose": "sets",
+    "renew": "changes",
 }
 
 
@@ -40,5 +41,7 @@ def _what(show: Show, action: HandAction, people: dict[str, str], value: str) ->
         )
     devices = {d.id: str(the_device(show, d.id)) for d in show.devices}
     name = people.get(action.target) or devices.get(action.target, action.target)
+    if action.kind == "renew":
+        return f"the battery of {name}"
     place = show.place_of(action.place)
     return f"{name} to {place.name}" if place else name

@@ -145,6 +145,12 @@ def joined(names: Iterable[str]) -> str:
     return f"{', '.join(items[:-1])} and {items[-1]}"
 
 
+def either(names: Iterable[str]) -> str:
+    """`SDI`, `SDI or a booster`."""
+    items = list(dict.fromkeys(names))
+    return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} or {items[-1]}"
+
+
 def said(item: Sound | Listener) -> str:
     """A sound or listener in the middle of a sentence."""
     return named(item).text

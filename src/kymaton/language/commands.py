@@ -37,6 +37,7 @@ MOST_TOLD = 3  # things that a new device could not keep
 MOST_DEVICES = 64  # at once; chosen
 PAN = re.compile(r"^(\d+(?:\.\d+)?)?\s*%?\s*(left|right|middle|centre)$")
 OFF = ("closed", "off", "-inf")
+SECOND = re.compile(r"^second\s+(.+?)(?:\s+after\s+(\d+(?:\.\d+)?)\s*s)?$", re.IGNORECASE)
 
 
 class Where(Struct, frozen=True):
@@ -232,9 +233,18 @@ def _limit(show: Show, rest: str, where: Where) -> Patch:
 
 
 def _uplink(show: Show, rest: str, where: Where) -> Patch:
-    rate, told = bits_per_s(rest)
+    first, _, more = rest.partition(",")
+    rate, told = bits_per_s(first)
     goals = show.goals.evolve(uplink_bit_per_s=rate)
     said = f"the uplink has {said_rate(rate)}"
+    if more.strip():
+        second = SECOND.match(more.strip())
+        if second is None:
+            raise ShowError(f"'{more.strip()}' says nothing about an uplink: 'second 5 Mbit/s after 10 s' does.")
+        rate, _ = bits_per_s(second[1])
+        after_s = float(second[2]) if second[2] else goals.fail_over_s
+        goals = goals.evolve(second_uplink_bit_per_s=rate, fail_over_s=after_s)
+        said += f", and the second {said_rate(rate)}"
     return Patch(show.evolve(goals=goals), f"{said} ({told})" if told else said)
 
 

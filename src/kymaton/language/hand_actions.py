@@ -1,8 +1,9 @@
 """What is done by hand at a cue, by typing: `Quill connects camera b to switcher HDMI 3, 20 s`.
 
 Verbs: connect (what is in that input comes out first), disconnect, move (a microphone `to 0.4 m`, a person or a device
-to a place), turn and set (a control to a value), mute and open. Who does it may stand first, seconds last. What a hand
-sets stays in the cues behind; `recall desk` says that a scene of the desk is recalled, and takes it back.
+to a place), turn and set (a control to a value), mute and open, change (the battery of a device). Who does it may
+stand first, seconds last. What a hand sets stays in the cues behind; `recall desk` says that a scene of the desk is
+recalled, and takes it back.
 """
 
 import re
@@ -60,11 +61,26 @@ def add_hand_action(show: Show, cue_id: str, line: str) -> tuple[Show, str]:
         "choose": _set,
         "mute": partial(_mute, muted=True),
         "open": partial(_mute, muted=False),
+        "renew": _renew,
     }
     after, actions = does[said.kind](show, said)
     cue = after.cue(cue_id)
     after = put_cue(after, cue.evolve(hand_actions=(*cue.hand_actions, *actions)))
     return after, hand_line(after, cue_id, len(after.cue(cue_id).hand_actions) - 1)
+
+
+BATTERY = re.compile(r"^(?:the\s+)?batter(?:y|ies)\s+of\s+(.+)$", re.IGNORECASE)
+
+
+def _renew(show: Show, said: _Said) -> tuple[Show, list[HandAction]]:
+    of = BATTERY.match(said.rest.strip())
+    if of is None:
+        raise ShowError("Say: changes the battery of, and the device.")
+    devices = find_devices(show, of[1])
+    for device in devices:
+        if device.battery_h is None:
+            raise ShowError(f"{device.name} runs on no battery.")
+    return show, [said.action(d.id) for d in devices]
 
 
 def _recall(show: Show, cue: Cue, names: str) -> tuple[Show, str]:

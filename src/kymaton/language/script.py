@@ -20,13 +20,14 @@ from typing import Any
 import msgspec
 
 from kymaton.core.edits.cues import add_cue, put_cue, set_sounding
-from kymaton.core.edits.figures import figures_of, put_figure, read_figure
+from kymaton.core.edits.figures import figure_called, put_figure, read_figure
 from kymaton.core.edits.ids import free_id
 from kymaton.core.edits.people import add_person, place_called, put_apart, put_person, put_place
 from kymaton.core.formats import read_format
 from kymaton.core.model import MicrophoneGroup, Show, ShowError, Want, Wish
 from kymaton.core.model.cues import Sounding
 from kymaton.core.model.device import ControlWay
+from kymaton.core.model.loads import LOADS
 from kymaton.core.model.people import Feed
 from kymaton.core.model.record import checked
 from kymaton.core.model.show import validated
@@ -36,6 +37,7 @@ from kymaton.language import brief
 from kymaton.language.alternatives import add_alternative, add_line
 from kymaton.language.commands import ALL, EVERY_VERB, find_devices, is_command, read_command
 from kymaton.language.hand_actions import SPELLINGS, add_hand_action
+from kymaton.language.load_lines import read_load_line
 from kymaton.language.patch import Patch, find_end
 from kymaton.language.picture_wishes import add_picture_wish
 from kymaton.language.variants import add_difference, add_variant
@@ -52,7 +54,8 @@ IN_WAY = re.compile(r"^in\s+way\s+(.+?):\s+(.+)$", re.IGNORECASE)
 IN_CUES = re.compile(r"^in\s+(.+?):\s+(.+)$", re.IGNORECASE)
 MINUTES = re.compile(r"^(\d+(?:\.\d+)?)\s*min(?:utes?)?$")
 AIR = re.compile(r"^air\s+(\d+(?:\.\d+)?)\s*m$")
-FIGURE = re.compile(r"^(.+?)\s+(picture delay|sound delay|delay|gain|power|battery)\s+is\s+(.+)$", re.IGNORECASE)
+FIGURES = ("picture delay", "sound delay", "delay", "gain", *(w.name for w in LOADS.values()), "power", "battery")
+FIGURE = re.compile(rf"^(.+?)\s+({'|'.join(FIGURES)})\s+is\s+(.+)$", re.IGNORECASE)
 BY_HAND = re.compile(r"\s+by hand\b", re.IGNORECASE)
 SOUNDING: dict[str, Sounding] = {
     "sound": "sounds", "sounds": "sounds", "may sound": "may sound", "is silent": "silent", "are silent": "silent",
@@ -141,6 +144,9 @@ def _as_command(show: Show, line: str, cue: str | None, here: bool | None) -> Pa
         return _controls(show, line)
     if GETS.match(line):
         return _gets(show, line)
+    load = read_load_line(show, line)
+    if load is not None:
+        return load
     if APART.match(line):
         return _apart(show, line)
     if SOUNDS.match(line) and show.cues:
@@ -324,9 +330,8 @@ def _shows(show: Show, line: str) -> Patch:
 def _figure(show: Show, line: str) -> Patch:
     match = FIGURE.match(line)
     assert match is not None
-    word = {"power": "power", "battery": "a battery"}.get(match[2].lower(), match[2].lower())
     for device in find_devices(show, match[1]):
-        fitting = [f for f in figures_of(device) if word in f.name.lower()]
+        fitting = figure_called(device, match[2])
         if not fitting:
             raise ShowError(f"{device.name} has no {match[2].lower()} that is told by a figure.")
         for at in fitting:

@@ -16,8 +16,10 @@ from kymaton.catalogue.registry import all_kinds, make_device
 from kymaton.core.edits.devices import rename_device, with_id
 from kymaton.core.edits.ids import free_id
 from kymaton.core.formats import format_text
+from kymaton.core.loadin.rates import said_rate
 from kymaton.core.model import Cable, Control, Cue, Device, Listener, Show, ShowError, Sound, Variant, Want
 from kymaton.core.model.device import Value
+from kymaton.core.model.loads import LOADS
 from kymaton.core.model.record import HELD_ASIDE
 from kymaton.core.words import plain
 from kymaton.language.patch import SIDES
@@ -103,12 +105,16 @@ class _Told:
             self.device(device)
         for cable in show.cables:
             self.cable(cable)
+        for device in show.devices:
+            if device.inside is not None:
+                self.say(f"{device.name} runs on {show.device(device.inside).name}")
         for group in show.microphone_groups:
             self.say(f"group {group.name}: {', '.join(show.device(d).name for d in group.devices)}")
         people = {p.id: p.name for p in show.people}
         for hand in show.control_ways:
             source = people.get(hand.source) or show.device(hand.source).name
             self.say(f"{source} controls {show.device(hand.target).name}")
+        self.load_in()
         self.part("settings")
         known = {c.id: c.value for c in self.made.controls()}
         for control in show.controls():
@@ -129,6 +135,34 @@ class _Told:
             if self.named("alternatives", way, "way {}"):
                 for line in way.lines:
                     self.say(f"in way {way.name}: {line}")
+
+    def load_in(self) -> None:
+        """Supplies, runs, what is in stock, what meets the house, the uplink."""
+        show = self.show
+        self.part("load-in")
+        for supply in show.supplies:
+            if supply.amperes is not None:
+                self.say(f"{supply.name} gives {plain(supply.volts, 3)} V {plain(supply.amperes, 3)} A")
+            if supply.hangs_on:
+                self.say(f"{supply.name} hangs on {supply.hangs_on}")
+        names = {p.id: p.name for p in show.places} | {d.id: d.name for d in show.devices}
+        for run in show.runs:
+            line = f"run {names[run.source]} to {names[run.target]} {plain(run.metres, 3)} m"
+            line += f", {run.corners} corners" if run.corners else ""
+            line += f", up {plain(run.up_m, 3)} m" if run.up_m else ""
+            self.say(line + (f", crossing {plain(run.crossing_m, 3)} m" if run.crossing_m else ""))
+        for item in show.stock:
+            line = f"stock {item.many} {item.kind}" + (f" {plain(item.length_m, 3)} m" if item.length_m else "")
+            line += f", {item.owned}" if item.owned != "owned" else ""
+            line += f" for {plain(item.price, 3)}" if item.price else ""
+            self.say(line + (f", in {item.case}" if item.case else ""))
+        for meeting in show.meetings:
+            self.say(f"{show.port_label(meeting.port)} meets {', '.join(meeting.sockets)}")
+        goals = show.goals
+        if goals.uplink_bit_per_s:
+            second = goals.second_uplink_bit_per_s
+            more = f", second {said_rate(second)} after {plain(goals.fail_over_s, 3)} s" if second else ""
+            self.say(f"uplink {said_rate(goals.uplink_bit_per_s)}{more}")
 
     def device(self, device: Device) -> None:
         """A device by the words that make it; or as a whole, where it has too little in common with any kind."""
@@ -157,7 +191,7 @@ class _Told:
             self.say(f"{'borrow' if device.owned == 'borrowed' else 'buy'} {device.name}")
         if said and device.mains:
             self.say(f"power {device.name} from {device.mains}")
-        for line in _figures(self.made.device(device.id), device) if said else ():
+        for line in (*_figures(self.made.device(device.id), device), *_gear(device)) if said else ():
             self.say(line)
         return said and all(
             self.say(line)
@@ -279,10 +313,32 @@ def _figures(made: Device, wanted: Device) -> Iterator[str]:
             yield told.strip()
 
 
+def _gear(device: Device) -> Iterator[str]:
+    """Lines that say what a device takes and gives, whose it is, and in which case it travels."""
+    said = {"power": device.power_w, "battery": device.battery_h}
+    made = make_device(device.made, ()) if device.made else None
+    if made is not None:
+        said = {word: f for word, f in said.items() if f not in (made.power_w, made.battery_h)}
+    for word, figure in (*said.items(), *((LOADS[load].name, f) for load, f in device.loads.items())):
+        if figure is not None:
+            spread = f" ± {plain(figure.plus_minus, 6)}" if figure.plus_minus else ""
+            told = f"{device.name} {word} is {plain(figure.value, 6)}{spread} {figure.source} {figure.date}"
+            yield told.strip()
+    if device.address:
+        yield f"{device.name} has address {device.address}"
+    gear = device.gear
+    if gear.lender:
+        yield f"{device.name} is from {gear.lender}" + (f", back {gear.back}" if gear.back else "")
+    if gear.used:
+        yield f"{device.name} is bought used"
+    if gear.case:
+        yield f"{device.name} travels in {gear.case}"
+
+
 def _as_told(device: Device) -> Any:
     """A device in plain values, without what has lines of its own: settings, where it is, what it shows."""
     controls = tuple(c.evolve(value=True) for c in device.controls)
-    return msgspec.to_builtins(device.evolve(controls=controls, place=None, shows=None))
+    return msgspec.to_builtins(device.evolve(controls=controls, place=None, shows=None, inside=None))
 
 
 def _sound_line(show: Show, sound: Sound) -> str:

@@ -151,6 +151,36 @@ def hungry(watts: float) -> Show:
     return show.evolve(devices=tuple(d.evolve(power_w=power) for d in show.devices))
 
 
+STREAMS = ("add capture", "add encoder", "add platform", "capture > encoder", "encoder > platform")
+FED = ("add camera", "camera supply voltage is 8.4 V stated", "power camera from brick")
+STRIPS = ("add desk", "power desk from strip B")
+ALONG = ("add dynamic mic", "add desk 4 in 1 aux", "place Stage", "put dynamic mic in Stage",
+         "run Stage to Desk 10 m, 1 corner")  # fmt: skip
+
+
+def grabbed(picture: str, hub: str) -> Show:
+    """Two captures on one hub."""
+    return build(f"picture {picture}", "add 2 captures as Grab", f"add {hub} as Hub", "add encoder",
+                 "grab 1-2 > hub 1-2", "hub computer 1 > encoder")  # fmt: skip
+
+
+def docked(watts: int) -> Show:
+    return build("add laptop computer 2 usb as Laptop", f"add dock {watts} w 1 usb as Dock",
+                 "dock computer 1 > laptop usb 1")  # fmt: skip
+
+
+def cased(watts: int) -> Show:
+    return build("add switcher", "switcher rack height is 3 U", "switcher travels in case 1",
+                 f"switcher power is {watts} W")  # fmt: skip
+
+
+def by_radio(many: int) -> Show:
+    """Streams of 2160p60 by radio, which they share."""
+    lines = ["add 2 encoder boxes as Box", "add router", "add platform", "router uplink 1 > platform"]
+    show = build("picture 2160p60", *lines, "box 1 > router wireless", "box 2 > router 1")
+    return last_cable(show, kind="wireless network") if many > 1 else show
+
+
 CASES = {
     "connector-does-not-fit": (last_cable(build(*MIC), kind="HDMI"), build(*MIC)),
     "line-into-mic": (
@@ -312,6 +342,51 @@ CASES = {
     ),
     "uplink-too-small": (build(*SENDS, "uplink 6 Mbit/s"), build(*SENDS, "uplink 8 Mbit/s")),
     "supply-full": (hungry(2000.0), hungry(1000.0)),
+    "second-line-stalls": (
+        build(*SENDS, "uplink 20 Mbit/s, second 8 Mbit/s after 10 s"),
+        build(*SENDS, "uplink 20 Mbit/s, second 8 Mbit/s after 5 s"),
+    ),
+    "usb-too-full": (grabbed("1080p60", "usb hub"), grabbed("1080p30", "powered usb hub")),
+    "usb-power-short": (grabbed("1080p30", "usb hub"), grabbed("1080p30", "powered usb hub")),
+    "computer-too-busy": (
+        build("picture 1080p60", *STREAMS, "encoder encoding speed is 150 ± 10 measured"),
+        build("picture 1080p60", *STREAMS, "encoder encoding speed is 250 ± 10 measured"),
+    ),
+    "stream-watched-here": (
+        build(*STREAMS, "add viewer", "platform > viewer", "viewer runs on encoder"),
+        build(*STREAMS, "add viewer", "platform > viewer"),
+    ),
+    "voltage-wrong": (build(*FED, "brick gives 12 V 2 A"), build(*FED, "brick gives 8.4 V 2 A")),
+    "strips-chained": (
+        build(*STRIPS, "strip B hangs on strip A"), build(*STRIPS, "strip B hangs on circuit 1"),
+    ),
+    "charger-too-small": (docked(15), docked(100)),
+    "lead-too-short": (build(*ALONG, "dynamic mic > desk 1 12 m"), build(*ALONG, "dynamic mic > desk 1 14 m")),
+    "stand-tips": (
+        build(*MIC, "dynamic mic weight is 1.2 kg", "dynamic mic arm is 1.5 m"),
+        build(*MIC, "dynamic mic weight is 1.2 kg", "dynamic mic arm is 0.6 m"),
+    ),
+    "case-hot": (cased(90), cased(30)),
+    "address-twice": (
+        build("add desk", "add switcher", "desk has address 10.77.7.20", "switcher has address 10.77.7.20"),
+        build("add desk", "add switcher", "desk has address 10.77.7.20", "switcher has address 10.77.7.21"),
+    ),
+    "address-outside": (
+        build("add desk", "add router", "router has address 10.77.7.1", "desk has address 10.77.8.20"),
+        build("add desk", "add router", "router has address 10.77.7.1", "desk has address 10.77.7.20"),
+    ),
+    "house-network": (
+        build("add router", "router has address 192.168.1.1"), build("add router", "router has address 10.77.7.1"),
+    ),
+    "no-router": (
+        build("add computer", "add switcher", "computer controls switcher"),
+        build("add computer", "add switcher", "add router", "computer controls switcher"),
+    ),
+    "network-full": (by_radio(2), by_radio(1)),
+    "goes-back-early": (
+        build("date 2026-12-12", "add desk", "desk is from Anna, back 2026-12-11"),
+        build("date 2026-12-12", "add desk", "desk is from Anna, back 2026-12-12"),
+    ),
 }  # fmt: skip
 
 

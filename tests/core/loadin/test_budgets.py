@@ -6,7 +6,7 @@ import pytest
 
 from kymaton.cli.main import main
 from kymaton.core.checks.report import Report
-from kymaton.core.loadin.mains import supplies_of
+from kymaton.core.loadin.mains import feeds_of
 from kymaton.core.loadin.uplink import uplink_of
 from kymaton.core.model import Figure, Show
 from kymaton.language.script import build
@@ -51,8 +51,8 @@ def test_what_hangs_on_a_supply():
     show = build((*TALK, "power desk from strip A", "power switcher from strip A", "power platform from strip B"))
     watts = {"desk": Figure(value=60.0, plus_minus=30.0), "switcher": Figure(value=18.0, plus_minus=40.0)}
     show = show.evolve(devices=tuple(d.evolve(power_w=watts.get(d.id)) for d in show.devices))
-    first, second = supplies_of(show)
-    assert (first.watts, first.plus_minus) == (78.0, pytest.approx(50.0)) and first.fits
+    first, second = feeds_of(show)
+    assert (first.watts, first.plus_minus) == (78.0, pytest.approx(50.0)) and first.fits == "fits"
     assert second.watts == 0.0 and second.unknown == ("Platform",) and "nobody has said" in second.sentence
 
 

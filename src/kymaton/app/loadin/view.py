@@ -7,10 +7,12 @@ from kymaton.app.document import Document
 from kymaton.app.levels.tables import table_of
 from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.core.errors import ShowError
-from kymaton.core.loadin.mains import CAUTION, supplies_of
+from kymaton.core.loadin.budgets import lines_of
+from kymaton.core.loadin.mains import CAUTION
 from kymaton.core.loadin.rates import bits_per_s, said_rate
 from kymaton.core.loadin.trace import pieces_of, told
-from kymaton.core.loadin.uplink import Fits, stream_rate, uplink_of
+from kymaton.core.loadin.uplink import stream_rate
+from kymaton.core.loadin.verdict import Fits
 
 COLUMNS = ("Budget", "Needed", "Verdict", "")
 SAID: dict[Fits, str] = {
@@ -75,17 +77,18 @@ class LoadInView(StepView):
     def refresh(self) -> None:
         """All budgets as they are now."""
         show = self.document.show
-        uplink, supplies = uplink_of(show), supplies_of(show)
-        rows = [("Uplink", said_rate(uplink.total) if uplink.needs else "", SAID[uplink.fits], uplink.sentence)]
-        rows += [(f"  {n.what}", said_rate(n.rate.value), "", "usual, assumed") for n in uplink.needs]
-        rows += [(s.name, f"{s.watts:.0f} W", "fits" if s.fits else "does not fit", f"{s.sentence}.") for s in supplies]
+        lines = lines_of(show)
+        rows = [
+            (f"  {x.what}" if x.part else f"{x.area}: {x.what}", x.needed, "" if x.part else SAID[x.fits], x.sentence)
+            for x in lines
+        ]
         self.table.setRowCount(len(rows))
         for at, texts in enumerate(rows):
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
                 item.setToolTip(text)
                 self.table.setItem(at, column, item)
-        self.caution.setVisible(bool(supplies))
+        self.caution.setVisible(any(x.area == "Power" for x in lines))
         there = show.goals.uplink_bit_per_s
         if not self.line.hasFocus():
             self.line.setText(said_rate(there) if there is not None else "")

@@ -5,6 +5,7 @@ from collections.abc import Iterable
 from kymaton.core.checks.registry import Finding, rig_kind
 from kymaton.core.checks.rigging import about
 from kymaton.core.checks.wiring import found, joints
+from kymaton.core.loadin.charging import changes_of, changes_text
 from kymaton.core.model import Show
 from kymaton.core.words import counted, number, the_device, the_port
 
@@ -28,20 +29,21 @@ def plug_can_slip(show: Show) -> Iterable[Finding]:
 
 @rig_kind(battery_too_short="{many} batteries may not last the show")
 def battery_too_short(show: Show) -> Iterable[Finding]:
-    """Devices whose battery does not last as long as the cues."""
+    """Devices whose battery does not last as long as the cues, and is not changed in time."""
     hours = sum(c.minutes for c in show.cues) / 60
     used = {end.partition("/")[0] for c in show.cables for end in (c.source, c.target)}
     for device in show.devices:
-        battery = device.battery_h
-        if battery is None or device.id not in used or battery.value - battery.plus_minus > hours:
+        battery, changes = device.battery_h, changes_of(show, device)
+        if battery is None or changes is None or device.id not in used or device.mains:
             continue
-        least = battery.value - battery.plus_minus
+        if battery.value - battery.plus_minus > hours or not (changes.before or changes.too_long):
+            continue
         yield about(
             "battery-too-short", "caution",
             f"the battery of {the_device(show, device.id)} may not last the show",
             f"{number(battery.value, 1)} ± {number(battery.plus_minus, 1)} h ({battery.source}); the cues take "
-            f"{number(hours, 1)} h. {_at_worst(hours - least)}", device.id,
-            "Put in a fresh one at a break, or power it by a lead.",
+            f"{number(hours, 1)} h. {_at_worst(hours - changes.least_h)}", device.id,
+            changes_text(show, changes),
         )  # fmt: skip
 
 

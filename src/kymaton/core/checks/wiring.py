@@ -5,13 +5,16 @@ from collections.abc import Iterable, Iterator
 from kymaton.core.cable_match import fits, lead_between
 from kymaton.core.checks.registry import Evidence, Finding, Severity, rig_kind
 from kymaton.core.checks.rigging import about
+from kymaton.core.loadin.mains import root_of
+from kymaton.core.loadin.runs import bridges_over, needed_m
 from kymaton.core.model import Cable, Device, Port, Show
 from kymaton.core.model.device import Value
-from kymaton.core.words import metres, number, the_device, the_port
+from kymaton.core.words import counted, either, metres, number, the_device, the_port
 
 # Longest usual runs in metres, by kind of lead; HDMI passive at 1080p (10–15 with good leads), SDI for HD,
 # Ethernet by its standard, USB 2 5 m and USB 3 3 m.
 ON_EARS = ("headphones", "in-ear")  # kinds of devices
+MOST_WAYS = 3  # told over a run that is too long
 LONGEST_M = {"HDMI": 7.5, "SDI": 100.0, "network": 100.0, "USB 3": 3.0, "USB C": 3.0, "USB A to C": 5.0, "3.5 mm": 5.0}
 UNBALANCED_M = 10.0
 FAR_OFF_DB = 10.0  # between nominal levels: +4 dBu into −10 dBV is 11.8 dB
@@ -170,10 +173,11 @@ def unbalanced_run(show: Show) -> Iterable[Finding]:
 
 @rig_kind(hum_between_supplies="{many} leads may bring hum from one supply to another")
 def hum(show: Show) -> Iterable[Finding]:
-    """Devices on two mains supplies joined by an unbalanced lead."""
+    """Devices on two circuits joined by an unbalanced lead; strips on one circuit share its earth."""
     for cable, from_, a, to, b in joints(show):
         isolated = {"isolator", "di"} & {from_.kind, to.kind}
-        if from_.mains and to.mains and from_.mains != to.mains and unbalanced(a, b) and not isolated:
+        apart = from_.mains and to.mains and root_of(show, from_.mains) != root_of(show, to.mains)
+        if apart and unbalanced(a, b) and not isolated:
             yield found(
                 "hum-between-supplies", "caution",
                 f"{the_device(show, from_.id)} and {the_device(show, to.id)} may hum",
@@ -254,15 +258,20 @@ def run_too_long(show: Show) -> Iterable[Finding]:
         limit = show.longest_run_m.get(cable.kind, LONGEST_M.get(cable.kind))
         if any("repeater" in a.lower() for a in cable.adapters):
             continue  # made for its length
-        if limit is not None and cable.length_m > limit:
+        length_m = max(cable.length_m, needed_m(show, cable) or 0.0)
+        if limit is not None and length_m > limit:
             whose = "the limit of this show" if cable.kind in show.longest_run_m else "the usual limit"
-            cure = {"HDMI": "Use SDI, a twisted pair converter, or a good lead that was tested at this length."}
+            ways = bridges_over(show, cable.kind, length_m, limit)[:MOST_WAYS]
+            told = [
+                f"{w.name} (reaches {metres(w.reach_m)}, {counted(w.more_points, 'more thing')} to fail)" for w in ways
+            ]
+            cure = f"Use {either(told)}, or a good lead that was tested at this length." if told else ""
             yield found(
                 "run-too-long", "caution",
-                f"the {cable.kind} run from {place(show, cable)} is {metres(cable.length_m)} long",
+                f"the {cable.kind} run from {place(show, cable)} is {metres(length_m)} long",
                 f"{metres(limit)} is {whose} for {cable.kind}.",
-                cable, cure.get(cable.kind, "Bring the devices nearer, or use a longer-reaching link."),
-                length_m=cable.length_m, limit_m=limit,
+                cable, cure or "Bring the devices nearer, or use a longer-reaching link.",
+                length_m=length_m, limit_m=limit,
             )  # fmt: skip
 
 

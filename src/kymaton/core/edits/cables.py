@@ -104,6 +104,7 @@ def without_cables(show: Show, cables: set[str]) -> Show:
     )
     rest = tuple(c for c in show.cables if c.id not in cables)
     seen = tuple(w for w in show.picture_plan if w.picture in ports)
+    ends = devices | {p.id for p in show.places}
     return validated(
         show.evolve(
             cables=rest,
@@ -113,5 +114,7 @@ def without_cables(show: Show, cables: set[str]) -> Show:
             microphone_groups=groups,
             devices=inside,
             picture_plan=seen,
+            runs=tuple(r for r in show.runs if r.source in ends and r.target in ends),
+            meetings=tuple(m for m in show.meetings if m.port in ports),
         )
     )

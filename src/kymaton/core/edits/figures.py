@@ -2,22 +2,29 @@
 
 import datetime
 import re
-from typing import Literal
+from typing import Literal, cast
 
 from msgspec import Struct
 
 from kymaton.core.edits.devices import put_device
 from kymaton.core.model import Device, Figure, Show, ShowError
+from kymaton.core.model.figure import ZERO
+from kymaton.core.model.loads import LOADS, Load
 from kymaton.core.words import number
 
-Quantity = Literal["delay_ms", "gain_db", "power_w", "battery_h"]
-UNITS: dict[Quantity, str] = {"delay_ms": "ms", "gain_db": "dB", "power_w": "W", "battery_h": "h"}
+Quantity = Literal["delay_ms", "gain_db", "power_w", "battery_h"] | Load
+UNITS: dict[Quantity, str] = {
+    "delay_ms": "ms", "gain_db": "dB", "power_w": "W", "battery_h": "h", **{k: w.unit for k, w in LOADS.items()},
+}  # fmt: skip
 NAMES: dict[Quantity, str] = {
     "delay_ms": "delay", "gain_db": "gain", "power_w": "Power", "battery_h": "A battery lasts",
+    **{k: w.name for k, w in LOADS.items()},
 }  # fmt: skip
+OF_DEVICE: tuple[Quantity, ...] = ("power_w", "battery_h")
 SOURCES = ("assumed", "stated", "measured")
+UNIT = r"(?:ms|dB|W|h|Mbit/s|MB/s|mA|Mpx/s|V|A|U|cm|kg|m)?"
 TYPED = re.compile(
-    r"^([+-]?\d+(?:\.\d+)?)\s*(?:ms|dB|W|h)?(?:\s*(?:±|\+-|\+/-)\s*(\d+(?:\.\d+)?)\s*(?:ms|dB|W|h)?)?"
+    rf"^([+-]?\d+(?:\.\d+)?)\s*{UNIT}(?:\s*(?:±|\+-|\+/-)\s*(\d+(?:\.\d+)?)\s*{UNIT})?"
     r"(?:,?\s*(assumed|stated|measured)(?:\s+(\d{4}-\d{2}-\d{2}))?)?$",
     re.IGNORECASE,
 )
@@ -33,7 +40,7 @@ class DeviceFigure(Struct, frozen=True):
 
     @property
     def unit(self) -> str:
-        """ms or dB."""
+        """ms, dB, W."""
         return UNITS[self.quantity]
 
 
@@ -41,7 +48,6 @@ def figures_of(device: Device) -> list[DeviceFigure]:
     """All figures of a device, delays first; routes that share one stand together, gains of 0 dB are left out."""
     found: list[DeviceFigure] = []
     of_routes: tuple[Quantity, ...] = ("delay_ms", "gain_db")
-    of_device: tuple[Quantity, ...] = ("power_w", "battery_h")
     for quantity in of_routes:
         groups: dict[tuple[str, Figure], list[int]] = {}
         for index, route in enumerate(device.routes):
@@ -54,11 +60,19 @@ def figures_of(device: Device) -> list[DeviceFigure]:
                 found.append(
                     DeviceFigure(quantity, _route_name(device, quantity, medium, routes), figure, tuple(routes))
                 )
-    for quantity in of_device:
-        figure = getattr(device, quantity)
-        if figure is not None:
-            found.append(DeviceFigure(quantity, NAMES[quantity], figure))
-    return found
+    said = {q: getattr(device, q) for q in OF_DEVICE} | device.loads
+    return found + [DeviceFigure(q, NAMES[q], figure) for q, figure in said.items() if figure is not None]
+
+
+def figure_called(device: Device, words: str) -> list[DeviceFigure]:
+    """The figures of this name; one that the device may have and does not yet say begins as nothing, assumed."""
+    low = words.lower()
+    wanted = {"power": "power_w", "battery": "battery_h"} | {w.name.lower(): load for load, w in LOADS.items()}
+    if low in wanted:
+        quantity = cast(Quantity, wanted[low])
+        said = next((f for f in figures_of(device) if f.quantity == quantity), None)
+        return [said or DeviceFigure(quantity, NAMES[quantity], ZERO)]
+    return [f for f in figures_of(device) if low in f.name.lower()]
 
 
 def _route_name(device: Device, quantity: Quantity, medium: str, routes: list[int]) -> str:
@@ -109,6 +123,8 @@ def put_figure(show: Show, device_id: str, at: DeviceFigure, figure: Figure) -> 
     if at.quantity != "gain_db" and figure.value < 0:
         raise ShowError(f"{at.name} is not below 0 {at.unit}.")
     device = show.device(device_id)
+    if at.quantity in LOADS:
+        return put_device(show, device.evolve(loads={**device.loads, at.quantity: figure}))
     if not at.routes:
         return put_device(show, device.evolve(**{at.quantity: figure}))
     routes = tuple(r.evolve(**{at.quantity: figure}) if i in at.routes else r for i, r in enumerate(device.routes))

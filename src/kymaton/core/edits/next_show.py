@@ -10,6 +10,7 @@ def started_from(show: Show, title: str) -> Show:
             title=title,
             date="",
             notes="",
+            ticks=(),
             cues=(),
             plan=tuple(w for w in show.plan if not w.cues),
             picture_plan=tuple(w for w in show.picture_plan if not w.cues),

@@ -85,6 +85,7 @@ def remove_place(show: Show, id: str) -> Show:
     cues = tuple(c.evolve(hand_actions=tuple(a for a in c.hand_actions if a.place != id)) for c in show.cues)
     return validated(
         show.evolve(
+            runs=tuple(r for r in show.runs if id not in (r.source, r.target)),
             places=tuple(
                 p.evolve(apart_m={k: v for k, v in p.apart_m.items() if k != id}) for p in show.places if p.id != id
             ),

@@ -6,11 +6,12 @@ Rates of streams by picture size and of calls are what is usual, and count as as
 
 import math
 from fractions import Fraction
-from typing import Literal
 
 from msgspec import Struct
 
 from kymaton.core.loadin.rates import said_rate
+from kymaton.core.loadin.send_buffer import Piece, highest_rate, send
+from kymaton.core.loadin.verdict import Fits, verdict
 from kymaton.core.model import Figure, Show
 from kymaton.core.words import number
 
@@ -20,7 +21,6 @@ BY_HEIGHT = ((720, Figure(value=2.25e6, plus_minus=0.25e6)), (1080, Figure(value
 FAST = 1.5  # times as much from 50 frames a second on
 SOUND = Figure(value=192e3, plus_minus=64e3)
 CALL = Figure(value=2e6, plus_minus=1e6)  # picture and sound of one call, sent
-Fits = Literal["fits", "perhaps", "does not fit", "not known"]
 
 
 class Need(Struct, frozen=True):
@@ -80,8 +80,51 @@ def uplink_of(show: Show) -> Uplink:
         said = f"{asks}. What the line has is not known: measure it there, at that time of day."
         return Uplink(tuple(needs), total, spread, None, None, "not known", said)
     part = f"{number(100 * SHARE)} % of the {said_rate(there)} that were measured are {said_rate(allowed)}"
-    if total - spread > allowed:
-        return Uplink(tuple(needs), total, spread, there, allowed, "does not fit", f"{asks}, and {part}.")
-    if total + spread > allowed:
-        return Uplink(tuple(needs), total, spread, there, allowed, "perhaps", f"{asks}; {part}: it may be too little.")
-    return Uplink(tuple(needs), total, spread, there, allowed, "fits", f"{asks}; {part}.")
+    fits = verdict(total, spread, allowed)
+    told = {"does not fit": f"{asks}, and {part}.", "perhaps": f"{asks}; {part}: it may be too little."}
+    return Uplink(tuple(needs), total, spread, there, allowed, fits, told.get(fits, f"{asks}; {part}."))
+
+
+class FailOver(Struct, frozen=True):
+    """What happens when the first line fails: nothing for `after_s`, then the second line.
+
+    `stall_s` is how long viewers with so many seconds in store have nothing, infinite where the second line never
+    catches up; `would_not` the highest rate with which nobody stalls.
+    """
+
+    second: float
+    after_s: float
+    store_s: float
+    stall_s: float
+    fits: Fits
+    would_not: float
+    sentence: str
+
+
+SETTLED_S = 600.0  # a second line that has not caught up by then never does; chosen
+
+
+def fail_over(show: Show, store_s: float) -> FailOver | None:
+    """How the change to the second uplink behaves; None where there is none, or nothing goes up."""
+    goals, uplink = show.goals, uplink_of(show)
+    if goals.second_uplink_bit_per_s is None or not uplink.needs:
+        return None
+    rate, second = uplink.total, goals.second_uplink_bit_per_s
+    pieces = [Piece(goals.fail_over_s, 0.0)] if goals.fail_over_s else []
+    pieces.append(Piece(SETTLED_S, second))
+    sent = send(rate, pieces, store_s)
+    stall = sum(b - a for a, b in sent.stalls)
+    never = bool(sent.stalls) and sent.stalls[-1][1] >= sum(p.seconds for p in pieces) - 1e-6
+    fits = verdict(rate, uplink.plus_minus, SHARE * second)
+    best = highest_rate(pieces, store_s)
+    said = (
+        f"The second line takes over after {number(goals.fail_over_s)} s with {said_rate(second)}, of which "
+        f"{said_rate(SHARE * second)} are wise to use; {said_rate(rate)} go up. "
+    )
+    if never:
+        said += f"Viewers stall and do not catch up; {said_rate(best)} would."
+    elif stall:
+        said += f"Who has {number(store_s)} s in store has nothing for {number(stall)} s."
+    else:
+        said += f"Nobody with {number(store_s)} s in store notices."
+    return FailOver(second, goals.fail_over_s, store_s, math.inf if never else stall, fits, best, said)

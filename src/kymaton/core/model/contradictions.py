@@ -175,6 +175,22 @@ def _reference_contradictions(show: "Show") -> Iterator[str]:
         for other in place.apart_m:
             if not known("places", other) or other == place.id:
                 yield f"places, '{place.id}': the place '{other}' does not exist, or is itself"
+    for run in show.runs:
+        for end in (run.source, run.target):
+            if not known("places", end) and not known("devices", end):
+                yield f"runs: there is no place and no device '{end}'"
+    for meeting in show.meetings:
+        if meeting.port not in show._ports:
+            yield f"meetings: the port '{meeting.port}' does not exist"
+    fed = {s.name: s.hangs_on for s in show.supplies}
+    for name in fed:
+        seen, at_ = {name}, fed[name]
+        while at_:
+            if at_ in seen:
+                yield f"supplies, '{name}': it hangs on itself, by way of '{at_}'"
+                break
+            seen.add(at_)
+            at_ = fed.get(at_, "")
     for wish in show.plan:
         at = f"plan, '{wish.listener}' and '{wish.sound}'"
         if not known("listeners", wish.listener) or not known("sounds", wish.sound):

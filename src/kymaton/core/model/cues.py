@@ -11,10 +11,10 @@ class HandAction(Record, frozen=True, kw_only=True):
 
     To connect or disconnect a cable holds until another action undoes it. To move: a person or a device to `place`
     (who is in one place hears each other), or the end of an air cable to `distance_m`; that holds as well. To turn
-    or to choose: the cue's own value of the control `target` is what acts.
+    or to choose: the cue's own value of the control `target` is what acts. To renew: the battery of a device.
     """
 
-    kind: Literal["connect", "disconnect", "move", "turn", "choose"]
+    kind: Literal["connect", "disconnect", "move", "turn", "choose", "renew"]
     target: str
     place: Id | None = None
     distance_m: Positive | None = None

@@ -5,6 +5,7 @@ from typing import Annotated, Literal
 from msgspec import Meta
 
 from kymaton.core.model.figure import ZERO, Figure
+from kymaton.core.model.loads import Gear, Load
 from kymaton.core.model.record import Channel, ControlId, Finite, Id, NotNegative, PortId, Positive, Record
 
 Signal = Literal[
@@ -145,7 +146,9 @@ class Device(Record, frozen=True, kw_only=True):
 
     `mains` names the supply it is plugged into, where that is known. `battery_h` is how long a full battery lasts,
     for what runs on one. `shows` names the sounds whose making a camera shows (None: those of its place). What `moves`
-    is worn, carried or pushed about during the show. `made` holds the words by which the catalogue made it.
+    is worn, carried or pushed about during the show. `made` holds the words by which the catalogue made it. `loads` are
+    what it takes and gives beside sound and picture; `usb_shared` are groups of its USB sockets that share one bus;
+    `address` is its address in the network (IPv4).
     """
 
     id: Id
@@ -162,6 +165,10 @@ class Device(Record, frozen=True, kw_only=True):
     shows: tuple[Id, ...] | None = None
     moves: bool = False
     owned: Ownership = "owned"
+    gear: Gear = Gear()
+    loads: dict[Load, Figure] = {}
+    usb_shared: tuple[tuple[Id, ...], ...] = ()
+    address: str = ""
     ports: tuple[Port, ...] = ()
     routes: tuple[Route, ...] = ()
     controls: tuple[Control, ...] = ()

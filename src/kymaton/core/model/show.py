@@ -11,9 +11,10 @@ from kymaton.core.model.contradictions import contradictions, value_problem
 from kymaton.core.model.cues import Alternative, Cue, Measurement, Sounding, Variant
 from kymaton.core.model.device import Cable, Control, ControlWay, Device, Port, Value
 from kymaton.core.model.figure import Figure
+from kymaton.core.model.loads import Meeting, Run, Stock, Supply, Tick
 from kymaton.core.model.people import Listener, Person, Place, Sound
 from kymaton.core.model.policy import PolicyName, default_want
-from kymaton.core.model.record import ControlId, Finite, Id, PortId, Positive, Record
+from kymaton.core.model.record import ControlId, Finite, Id, NotNegative, PortId, Positive, Record
 from kymaton.core.model.tolerance import SyncWindow
 from kymaton.core.model.wish import PictureWish, Want, Wish
 
@@ -35,12 +36,17 @@ class MicrophoneGroup(Record, frozen=True, kw_only=True):
 
 
 class Goals(Record, frozen=True, kw_only=True):
-    """What the show wants to reach. `sync_window` bounds how early or late sound may be against picture."""
+    """What the show wants to reach. `sync_window` bounds how early or late sound may be against picture.
+
+    `second_uplink_bit_per_s` stands by for the first, and takes over after `fail_over_s`.
+    """
 
     sync_window: SyncWindow = "R 37"
     loudness_lufs: Finite = -16.0
     true_peak_dbtp: Finite = -1.0
     uplink_bit_per_s: Positive | None = None
+    second_uplink_bit_per_s: Positive | None = None
+    fail_over_s: NotNegative = 10.0
 
 
 class Checked(Record, frozen=True, kw_only=True):
@@ -83,6 +89,11 @@ class Show(Record, frozen=True, kw_only=True, dict=True):
     plan: tuple[Wish, ...] = ()
     picture_plan: tuple[PictureWish, ...] = ()
     soundcheck: tuple[Checked, ...] = ()
+    supplies: tuple[Supply, ...] = ()
+    runs: tuple[Run, ...] = ()
+    stock: tuple[Stock, ...] = ()
+    meetings: tuple[Meeting, ...] = ()
+    ticks: tuple[Tick, ...] = ()
 
     @classmethod
     def checked(cls, **fields: object) -> Self:

@@ -1,0 +1,252 @@
+"""Which device into which USB socket: the fewest moves with which all fits, or the format that makes it fit.
+
+A mixed-integer programme solved to the end [1]: each device at one socket of its computer, of a hub or a dock there,
+in one of the formats that it can give; no bus over what it has, no socket over its current, one plug a socket.
+
+1. `scipy.optimize.milp`; Huangfu and Hall, Math. Prog. Comp. 10 (2018).
+"""
+
+import numpy as np
+from msgspec import Struct
+
+from kymaton.core.edits.cables import connect, disconnect
+from kymaton.core.edits.controls import Change, apply
+from kymaton.core.loadin.usb import (
+    HIGH_SPEED,
+    HUB_MA,
+    HUBS,
+    SOCKET_MA,
+    Box,
+    Tree,
+    bus_of,
+    capacity_mb_s,
+    compression,
+    is_powered,
+    need_mb_s,
+    rate_mbit_s,
+    socket_of,
+    sockets_of,
+    tree_of,
+    ups,
+)
+from kymaton.core.model import Cable, Show
+from kymaton.core.silence import silence
+from kymaton.core.words import the_device
+
+MOVE, FORMAT = 1.0, 1.5  # a lead is moved in seconds; another format costs picture
+KNOWN = 0.01  # how much dearer a socket is by which the computer does not know the device yet
+
+
+class Seat(Struct, frozen=True):
+    """A socket of a computer, hub or dock."""
+
+    parent: str
+    socket: str
+
+
+class Move(Struct, frozen=True):
+    """A device to another socket, or to another format (empty: as it is)."""
+
+    box: str
+    parent: str
+    socket: str
+    how: str = ""
+
+
+class Plan(Struct, frozen=True):
+    """Moves with which all of USB at a computer fits surely; none where it cannot."""
+
+    host: str
+    moves: tuple[Move, ...]
+    possible: bool
+
+
+class _Choice(Struct, frozen=True):
+    box: Box
+    seat: Seat
+    how: str
+    cost: float
+    need: float  # at its worst, MB/s
+    usb2: bool
+
+
+def seats_of(show: Show, tree: Tree, host: str) -> list[Seat]:
+    """Sockets of a computer and of what hangs on it, without those that hubs take."""
+    parents = [host, *(hub for hub in tree.above if _host(tree, hub) == host)]
+    taken = {(parent, socket) for parent, socket in tree.above.values()}
+    seats = [Seat(p, s) for p in parents for s in sockets_of(show.device(p)) if (p, s) not in taken]
+    for box in tree.boxes:  # programs have no sockets of their own: what is chosen there stays
+        seat = Seat(box.parent, box.socket)
+        if box.parent in parents and seat not in seats:
+            seats.append(seat)
+    return seats
+
+
+def _host(tree: Tree, at: str) -> str:
+    return list(ups(tree.above, at, ""))[-1][0]
+
+
+def plan_for(show: Show, host: str, tree: Tree | None = None) -> Plan:
+    """The fewest changes after which USB of a computer fits."""
+    tree = tree or tree_of(show)
+    boxes = [b for b in tree.boxes if _host(tree, b.parent) == host]
+    seats = seats_of(show, tree, host)
+    choices = [c for b in boxes for c in _choices(show, tree, b, seats)]
+    solved = _solve(show, tree, host, boxes, seats, choices)
+    if solved is None:
+        return Plan(host, (), False)
+    moves = tuple(Move(c.box.id, c.seat.parent, c.seat.socket, c.how) for c in solved if c.cost > 0)
+    return Plan(host, moves, True)
+
+
+def _choices(show: Show, tree: Tree, box: Box, seats: list[Seat]) -> list[_Choice]:
+    """What a box can do: any socket, in any format that it can be set to."""
+    device = show.device(box.id)
+    control = next((c for c in device.controls if c.id == f"{box.id}/usb-format"), None)
+    now = compression(show, device)
+    found = []
+    host = _host(tree, box.parent)
+    known = socket_of(show.device(host), way_in(show, show.cable(box.cable))[-1].target.partition("/")[2])
+    lead2 = show.cable(box.cable).kind == "USB 2"
+    for seat in seats:
+        slow = rate_mbit_s(device) == HIGH_SPEED or lead2 or any(
+            show.device(p).kind in HUBS and rate_mbit_s(show.device(p)) == HIGH_SPEED
+            for p, _ in ups(tree.above, seat.parent, seat.socket)
+        )  # fmt: skip
+        moved = (seat.parent, seat.socket) != (box.parent, box.socket)
+        for how in control.choices if control is not None else (now,):
+            need = box.need if how == now else need_mb_s(show, device, how)
+            elsewhere = moved and seat.socket != known and seat.parent == host
+            cost = MOVE * moved + FORMAT * (how != now) + KNOWN * elsewhere
+            found.append(_Choice(box, seat, how if how != now else "", cost, need.value + need.plus_minus, slow))
+    return found
+
+
+def _solve(
+    show: Show, tree: Tree, host: str, boxes: list[Box], seats: list[Seat], choices: list[_Choice]
+) -> list[_Choice] | None:
+    from scipy.optimize import Bounds, LinearConstraint, milp  # late: it takes a while to load
+
+    if not boxes:
+        return []
+    rows: list[dict[int, float]] = []
+    low: list[float] = []
+    high: list[float] = []
+
+    def add(row: dict[int, float], at_least: float, at_most: float) -> None:
+        rows.append(row)
+        low.append(at_least)
+        high.append(at_most)
+
+    for box in boxes:
+        add({i: 1.0 for i, c in enumerate(choices) if c.box.id == box.id}, 1.0, 1.0)
+    for seat in seats:
+        add({i: 1.0 for i, c in enumerate(choices) if c.seat == seat}, 0.0, 1.0)
+    buses: dict[tuple[str, bool], dict[int, float]] = {}
+    current: dict[Seat, dict[int, float]] = {}
+    for i, choice in enumerate(choices):
+        way = list(ups(tree.above, choice.seat.parent, choice.seat.socket))
+        buses.setdefault((bus_of(show, host, way[-1][1]), choice.usb2), {})[i] = choice.need
+        for parent, socket in way:
+            worst_ma = choice.box.current_ma.value + choice.box.current_ma.plus_minus
+            current.setdefault(Seat(parent, socket), {})[i] = worst_ma
+            if show.device(parent).kind in HUBS and is_powered(show.device(parent)):
+                break
+    for (_, usb2), row in buses.items():
+        add(row, 0.0, capacity_mb_s(show, host, usb2))
+    for seat, row in current.items():
+        device = show.device(seat.parent)
+        if device.kind in HUBS and not is_powered(device):
+            continue
+        hubs = sum(not is_powered(show.device(h)) for h, at in tree.above.items() if at == (seat.parent, seat.socket))
+        usb2 = device.kind in HUBS and rate_mbit_s(device) == HIGH_SPEED
+        add(row, 0.0, SOCKET_MA[HIGH_SPEED if usb2 else 5000.0] - HUB_MA * hubs)
+    matrix = np.zeros((len(rows), len(choices)))
+    for at, row in enumerate(rows):
+        for column, value in row.items():
+            matrix[at, column] = value
+    with silence():
+        found = milp(
+            np.array([c.cost for c in choices]), constraints=LinearConstraint(matrix, low, high),
+            integrality=np.ones(len(choices)), bounds=Bounds(0, 1),
+        )  # fmt: skip
+    if found.x is None:
+        return None
+    return [c for c, x in zip(choices, found.x, strict=True) if x > 0.5]
+
+
+def told(show: Show, plan: Plan) -> str:
+    """A plan in words: `Put webcam 3 into USB 2 of the laptop; set the capture to compressed.`"""
+    if not plan.possible:
+        return "No way of plugging makes it fit: take a second computer, or fewer or smaller pictures."
+    tree = tree_of(show)
+    now = {b.id: (b.parent, b.socket) for b in tree.boxes}
+    parts = []
+    for move in plan.moves:
+        parent, box = show.device(move.parent), the_device(show, move.box)
+        if now[move.box] != (move.parent, move.socket):
+            title = next((p.name for p in parent.ports if p.id in (move.socket, f"{move.socket}-in")), move.socket)
+            parts.append(f"put {box} into {title} of {the_device(show, move.parent)}")
+        if move.how:
+            parts.append(f"set {box} to {move.how}")
+    text = "; ".join(parts)
+    return f"{text[:1].upper()}{text[1:]}." if text else "It fits as it is."
+
+
+def moved(show: Show, plan: Plan) -> Show:
+    """The show with the moves of a plan made: plugs change places, formats are set, programs follow their devices."""
+    for move in plan.moves:
+        box = next(b for b in tree_of(show).boxes if b.id == move.box)
+        if (box.parent, box.socket) != (move.parent, move.socket):
+            show = _replugged(show, box, move)
+        if move.how:
+            control = f"{move.box}/usb-format"
+            show = apply(show, [Change(None, control, show.value(control, None), move.how)])
+    return show
+
+
+def way_in(show: Show, cable: Cable) -> list[Cable]:
+    """The leads from a device through its hubs: the last ends at the socket by which the computer knows it."""
+    found = [cable]
+    while True:
+        hub, port = show.ports[found[-1].target]
+        outs = {f"{hub.id}/{r.target}" for r in hub.routes if r.source == port.id} if hub.kind in HUBS else set()
+        after = next((c for c in show.cables if c.source in outs and c.plugged and c not in found), None)
+        if after is None:
+            return found
+        found.append(after)
+
+
+def _replugged(show: Show, box: Box, move: Move) -> Show:
+    lead = show.cable(box.cable)
+    if not lead.source.startswith(f"{box.id}/"):
+        return show  # an output of the computer: there is nothing to choose
+    way = way_in(show, lead)
+    known = way[-1].target
+    seat = _port(show, move.parent, move.socket)
+    show = disconnect(show, [c.id for c in way])
+    if show.device(move.parent).kind in HUBS:
+        show = connect(show, lead.source, seat, lead.kind, lead.length_m)
+        hub, port = show.ports[seat]
+        out = next(f"{hub.id}/{r.target}" for r in hub.routes if r.source == port.id)
+        return connect(show, out, known, "held", 0.0)
+    show = connect(show, lead.source, seat, lead.kind, lead.length_m)
+    return _followed(show, known, seat) if seat != known else show
+
+
+def _port(show: Show, parent: str, socket: str) -> str:
+    names = {p.id for p in show.device(parent).ports if p.direction == "in"}
+    return f"{parent}/{socket if socket in names else f'{socket}-in'}"
+
+
+def _followed(show: Show, before: str, after: str) -> Show:
+    """Programs that had chosen what came by one socket take what comes by the other."""
+    (device, old), (_, new) = show.ports[before], show.ports[after]
+    changes = [
+        Change(cue, c.id, old.name, new.name)
+        for c in device.controls
+        if new.name in c.choices
+        for cue in (None, *(q.id for q in show.cues if c.id in q.controls))
+        if (c.value if cue is None else show.cue(cue).controls[c.id]) == old.name
+    ]
+    return apply(show, changes)

@@ -1,0 +1,202 @@
+"""Lines about the load-in: what is in the cases, how leads run, what feeds what, what a venue may have.
+
+`stock 4 XLR 10 m`, `stock 1 HDMI 5 m to buy for 12`, `run Stage to Desk 12 m, 2 corners, up 3 m, crossing 2 m`,
+`strip A gives 10 A`, `brick gives 12 V 2 A`, `strip A hangs on circuit 1`, `desk main meets XLR, phono`, `computer USB
+1-2 share one bus`, `desk is from Anna, back 2026-12-14, in case 2`, `camera 2 is bought used`.
+"""
+
+import datetime
+import ipaddress
+import re
+from typing import cast
+
+from kymaton.core.cable_match import SPELLINGS
+from kymaton.core.edits.devices import put_device
+from kymaton.core.edits.people import place_called
+from kymaton.core.model import Meeting, Run, Show, ShowError, Stock, Supply
+from kymaton.core.model.device import Ownership
+from kymaton.core.model.show import validated
+from kymaton.language.commands import find_device, find_devices
+from kymaton.language.patch import Patch, find_end
+
+STOCK = re.compile(
+    r"^stock\s+(\d+)\s+(.+?)(?:\s+(\d+(?:\.\d+)?)\s*m)?(?:,?\s+(owned|borrowed|to buy))?"
+    r"(?:,?\s+for\s+(\d+(?:\.\d+)?))?(?:,?\s+in\s+(.+))?$",
+    re.IGNORECASE,
+)
+RUN = re.compile(r"^run\s+(.+?)\s+to\s+(.+?)\s+(\d+(?:\.\d+)?)\s*m((?:,.*)?)$", re.IGNORECASE)
+CORNERS = re.compile(r"^(\d+)\s+corners?$")
+ALONG = re.compile(r"^(up|crossing)\s+(\d+(?:\.\d+)?)\s*m$")
+GIVES = re.compile(r"^(.+?)\s+gives\s+(?:(\d+(?:\.\d+)?)\s*V\s*,?\s*)?(\d+(?:\.\d+)?)\s*A$", re.IGNORECASE)
+HANGS = re.compile(r"^(.+?)\s+hangs\s+on\s+(.+)$", re.IGNORECASE)
+MEETS = re.compile(r"^(.+?)\s+meets\s+(.+)$", re.IGNORECASE)
+SHARES = re.compile(r"^(.+?)\s+shares?\s+one\s+bus$", re.IGNORECASE)
+FROM = re.compile(
+    r"^(.+?)\s+(?:is|are)\s+from\s+(.+?)(?:,\s*back\s+(\d{4}-\d{2}-\d{2}))?(?:,\s*in\s+(.+))?$", re.IGNORECASE
+)
+PACKED_IN = re.compile(r"^(.+?)\s+(?:travels?)\s+in\s+(.+)$", re.IGNORECASE)
+RUNS_ON = re.compile(r"^(.+?)\s+runs?\s+(?:on|inside)\s+(.+)$", re.IGNORECASE)
+ADDRESS = re.compile(r"^(.+?)\s+has\s+address\s+(\S+)$", re.IGNORECASE)
+USED = re.compile(r"^(.+?)\s+(?:is|are)\s+bought\s+(used|new)$", re.IGNORECASE)
+MOST_STOCK = 1000  # of one kind; chosen
+CONNECTORS = ("XLR", "TRS 6.3 mm", "TS 6.3 mm", "3.5 mm stereo", "3.5 mm mono", "phono", "HDMI A", "BNC", "RJ45",
+              "USB A", "USB C", "VGA", "speaker")  # fmt: skip
+ALSO_CALLED = {"hdmi": "HDMI A", "sdi": "BNC", "3.5 mm": "3.5 mm stereo", "jack": "TRS 6.3 mm", "network": "RJ45",
+               "rca": "phono", "vga": "VGA", "trs": "TRS 6.3 mm", "ts": "TS 6.3 mm"}  # fmt: skip
+
+
+def read_load_line(show: Show, line: str) -> Patch | None:
+    """What a line about the load-in does; None for another line. Raises ShowError with one sentence."""
+    for form, read in (
+        (STOCK, _stock), (RUN, _run), (GIVES, _gives), (HANGS, _hangs), (SHARES, _shares), (MEETS, _meets),
+        (USED, _used), (RUNS_ON, _runs_on), (ADDRESS, _address), (FROM, _from), (PACKED_IN, _packed),
+    ):  # fmt: skip
+        match = form.match(line)
+        if match is not None:
+            return Patch(validated(read(show, match)), line)
+    return None
+
+
+def _stock(show: Show, match: re.Match[str]) -> Show:
+    if not 0 < int(match[1]) <= MOST_STOCK:
+        raise ShowError(f"{match[1]} of them are not in stock; 1 to {MOST_STOCK} may be.")
+    owned = cast(Ownership, (match[4] or "owned").lower())
+    item = Stock.checked(
+        kind=match[2].strip(), many=int(match[1]), length_m=float(match[3] or 0.0), owned=owned,
+        price=float(match[5] or 0.0), case=(match[6] or "").strip(),
+    )  # fmt: skip
+    same = [s for s in show.stock if s.evolve(many=item.many) == item]
+    if same:
+        more = same[0].evolve(many=same[0].many + item.many)
+        return show.evolve(stock=tuple(more if s is same[0] else s for s in show.stock))
+    return show.evolve(stock=(*show.stock, item))
+
+
+def _place_or_device(show: Show, text: str) -> tuple[Show, str]:
+    """A place or a device of this name; a name that is new is a place."""
+    said = text.strip().lower()
+    known = [(p.name, p.id) for p in show.places] + [(d.name, d.id) for d in show.devices]
+    for name, id in known:
+        if said in (name.lower(), id):
+            return show, id
+    return place_called(show, text.strip())
+
+
+def _run(show: Show, match: re.Match[str]) -> Show:
+    show, source = _place_or_device(show, match[1])
+    show, target = _place_or_device(show, match[2])
+    found: dict[str, float] = {}
+    for part in filter(None, (p.strip().lower() for p in match[4].split(","))):
+        corners, along = CORNERS.match(part), ALONG.match(part)
+        if corners is not None:
+            found["corners"] = int(corners[1])
+        elif along is not None:
+            found[f"{along[1]}_m"] = float(along[2])
+        else:
+            raise ShowError(f"'{part}' says nothing about a run: '2 corners', 'up 3 m' and 'crossing 2 m' do.")
+    run = Run.checked(source=source, target=target, metres=float(match[3]), **found)
+    others = (r for r in show.runs if {r.source, r.target} != {source, target})
+    return show.evolve(runs=(*others, run))
+
+
+def _supply(show: Show, name: str) -> Supply:
+    said = name.strip()
+    known = {d.mains.lower(): d.mains for d in show.devices if d.mains}
+    known |= {s.name.lower(): s.name for s in show.supplies}
+    title = known.get(said.lower(), said)
+    return next((s for s in show.supplies if s.name == title), Supply(name=title))
+
+
+def _put_supply(show: Show, supply: Supply) -> Show:
+    if any(s.name == supply.name for s in show.supplies):
+        return show.evolve(supplies=tuple(supply if s.name == supply.name else s for s in show.supplies))
+    return show.evolve(supplies=(*show.supplies, supply))
+
+
+def _gives(show: Show, match: re.Match[str]) -> Show:
+    before = _supply(show, match[1])
+    volts = float(match[2]) if match[2] else before.volts
+    return _put_supply(show, Supply.checked(**before.evolve(volts=volts, amperes=float(match[3])).fields()))
+
+
+def _hangs(show: Show, match: re.Match[str]) -> Show:
+    on = _supply(show, match[2])
+    return _put_supply(show, _supply(show, match[1]).evolve(hangs_on=on.name))
+
+
+def _shares(show: Show, match: re.Match[str]) -> Show:
+    ports = find_end(show, match[1], "in").ports
+    device = show.device(ports[0].partition("/")[0])
+    group = tuple(p.partition("/")[2] for p in ports)
+    if len(group) < 2 or any(show.port(p).signal != "usb" for p in ports):
+        raise ShowError("Say which USB sockets of one device: call computer USB 1-2 share one bus.")
+    others = (g for g in device.usb_shared if not set(g) & set(group))
+    return put_device(show, device.evolve(usb_shared=(*others, group)))
+
+
+def _connector(text: str) -> str:
+    said = " ".join(text.lower().split())
+    by_name = {c.lower(): c for c in CONNECTORS} | {k.lower(): v for k, v in SPELLINGS.items()} | ALSO_CALLED
+    if said not in by_name:
+        raise ShowError(f"'{text.strip()}' is no connector: {', '.join(CONNECTORS)}.")
+    return by_name[said]
+
+
+def _meets(show: Show, match: re.Match[str]) -> Show:
+    port = _any_port(show, match[1])
+    sockets = tuple(dict.fromkeys(_connector(s) for s in re.split(r",\s*|\s+or\s+", match[2]) if s.strip()))
+    others = (m for m in show.meetings if m.port != port)
+    return show.evolve(meetings=(*others, Meeting(port=port, sockets=sockets)))
+
+
+def _any_port(show: Show, text: str) -> str:
+    """The output of this name, or else the input. Raises ShowError."""
+    try:
+        found = find_end(show, text, "out", True)
+    except ShowError:
+        found = find_end(show, text, "in")
+    if not found.said or found.ports[0] not in show.ports:
+        raise ShowError(f"Say which socket of it: {show.device(found.owner).name} has several.")
+    return found.ports[0]
+
+
+def _used(show: Show, match: re.Match[str]) -> Show:
+    for device in find_devices(show, match[1]):
+        show = put_device(show, device.evolve(gear=device.gear.evolve(used=match[2].lower() == "used")))
+    return show
+
+
+def _from(show: Show, match: re.Match[str]) -> Show:
+    if match[3]:
+        try:
+            datetime.date.fromisoformat(match[3])
+        except ValueError:
+            raise ShowError(f"'{match[3]}' is not a date like 2026-12-12.") from None
+    for device in find_devices(show, match[1]):
+        gear = device.gear.evolve(lender=match[2].strip(), back=match[3] or device.gear.back)
+        gear = gear.evolve(case=match[4].strip()) if match[4] else gear
+        show = put_device(show, device.evolve(owned="borrowed", gear=gear))
+    return show
+
+
+def _packed(show: Show, match: re.Match[str]) -> Show:
+    for device in find_devices(show, match[1]):
+        at = find_device(show, device.name)
+        show = put_device(show, at.evolve(gear=at.gear.evolve(case=match[2].strip())))
+    return show
+
+
+def _runs_on(show: Show, match: re.Match[str]) -> Show:
+    computer = find_device(show, match[2])
+    for device in find_devices(show, match[1]):
+        show = put_device(show, device.evolve(inside=computer.id))
+    return show
+
+
+def _address(show: Show, match: re.Match[str]) -> Show:
+    device = find_device(show, match[1])
+    try:
+        address = str(ipaddress.IPv4Address(match[2]))
+    except ValueError:
+        raise ShowError(f"'{match[2]}' is no address like 10.77.0.12.") from None
+    return put_device(show, device.evolve(address=address))
