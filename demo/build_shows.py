@@ -6,8 +6,26 @@ Run with `make demo-shows`. docs/demo.md tells what is planted and how it is cur
 from pathlib import Path
 
 from kymaton import catalogue as kit
-from kymaton.core.model import Cable, Cue, Device, Figure, Listener, Person, Place, Show, Sound, Stem, Want, Wish
+from kymaton.core.model import (
+    Cable,
+    Cue,
+    Device,
+    Figure,
+    Gear,
+    Listener,
+    Person,
+    Place,
+    Run,
+    Show,
+    Sound,
+    Stem,
+    Stock,
+    Supply,
+    Want,
+    Wish,
+)
 from kymaton.core.model.device import Value
+from kymaton.core.model.show import Goals
 from kymaton.store.showfile import write_show
 
 HERE = Path(__file__).parent
@@ -37,6 +55,15 @@ MEASURED = {"source": "measured", "date": "2026-11-21"}
 
 
 AWAY = ("call", "platform")  # devices that stand in no room of ours
+ON_STRIP = ("desk", "call-computer", "switcher", "encoder", "recorder", "loudspeakers", "slides")
+CASES = {
+    "Sound case": ("table-mic", "condenser", "clip-on", "talkback-mic", "stereo-di", "maren-in-ear", "teo-in-ear",
+                   "quill-headphones", "phone"),
+    "Desk case": ("desk", "backing-player", "effects-laptop"),
+    "Picture case": ("camera-a", "camera-b", "switcher", "capture", "recorder", "slides"),
+    "Computer case": ("call-computer", "encoder"),
+    "Loudspeaker bag": ("loudspeakers",),
+}  # fmt: skip
 
 
 def people() -> tuple[Person, ...]:
@@ -183,7 +210,7 @@ def cables(healthy: bool) -> tuple[Cable, ...]:
         ("sound/click", "backing-player/play-click", "held", 0),
         ("sound/phone", "phone/sound", "held", 0),
         ("table-mic/out", "desk/in1", "XLR", 8),
-        ("condenser/out", "desk/in2", "XLR", 6),
+        ("condenser/out", "desk/in2", "XLR", 10 if healthy else 6),
         ("clip-on/out", "desk/in3", "XLR", 6),
         ("talkback-mic/out", "desk/in8", "XLR", 10),
         ("backing-player/out-left", "desk/in5", "TS 6.3 mm", 3),
@@ -206,7 +233,7 @@ def cables(healthy: bool) -> tuple[Cable, ...]:
         ("slides/hdmi", "switcher/hdmi4", "HDMI", 3),
         ("switcher/program", "capture/hdmi", "HDMI", 1),
         ("switcher/program2", "recorder/hdmi", "HDMI", 1),
-        ("capture/usb", "encoder/usb", "USB 3", 1),
+        ("capture/usb", "encoder/usb", "USB 3" if healthy else "USB 2", 1),
         ("encoder/stream", "platform/ingest", "network", 20),
         ("platform/play", "listener/audience", "held", 0),
         ("call/ilse-ear", "listener/ilse", "held", 0),
@@ -310,6 +337,29 @@ def plan() -> tuple[Wish, ...]:
     return tuple(lines)
 
 
+def brought(device: Device) -> Device:
+    """A device that comes to the museum: in its case, and on the strip or the brick."""
+    case = next((case for case, ids in CASES.items() if device.id in ids), "")
+    device = device.evolve(place="museum", gear=Gear(case=case))
+    if device.id in ("camera-a", "camera-b"):
+        loads = {
+            "supply_v": Figure(value=12.0, source="stated"),
+            "supply_a": Figure(value=1.2, plus_minus=0.1, source="stated"),
+        }
+        return device.evolve(mains="camera brick", loads=loads)
+    return device.evolve(mains="strip A") if device.id in ON_STRIP else device
+
+
+def stock() -> tuple[Stock, ...]:
+    """Leads that lie in the cases."""
+    rows = (
+        ("XLR", 6, 10.0), ("XLR", 2, 5.0), ("TS 6.3 mm", 4, 3.0), ("TRS 6.3 mm", 3, 6.0), ("3.5 mm to 2 x TS", 2, 3.0),
+        ("TRS to 3.5 mm", 1, 3.0), ("XLR to TRS", 1, 15.0), ("XLR to 3.5 mm", 1, 3.0), ("HDMI", 2, 7.0),
+        ("HDMI", 4, 3.0), ("USB 3", 2, 1.0), ("network", 2, 20.0),
+    )  # fmt: skip
+    return tuple(Stock(kind=kind, many=many, length_m=length, case="Lead case") for kind, many, length in rows)
+
+
 def build(healthy: bool) -> Show:
     return Show(
         title="Harbour Almanac (healthy)" if healthy else "Harbour Almanac Live",
@@ -321,9 +371,17 @@ def build(healthy: bool) -> Show:
             Place(id="ilse-kitchen", name="Ilse's kitchen"),
             Place(id="nadir-kitchen", name="Nadir's kitchen"),
         ),
+        goals=Goals(uplink_bit_per_s=20e6 if healthy else 6e6),
+        supplies=(
+            Supply(name="wall socket", amperes=16.0),
+            Supply(name="strip A", hangs_on="wall socket"),
+            Supply(name="camera brick", volts=12.0, amperes=4.0 if healthy else 2.0, hangs_on="strip A"),
+        ),
+        runs=(Run(source="condenser", target="desk", metres=6.0, corners=1, crossing_m=1.5),),
+        stock=stock(),
         sounds=sounds(),
         listeners=listeners(),
-        devices=tuple(d if d.id in AWAY else d.evolve(place="museum") for d in devices(healthy)),
+        devices=tuple(d if d.id in AWAY else brought(d) for d in devices(healthy)),
         cables=cables(healthy),
         cues=cues(healthy),
         plan=plan(),

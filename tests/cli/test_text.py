@@ -21,7 +21,9 @@ def test_check_says_severity_cue_sentence_reason_and_fix(capsys):
         "Fix: Pull down both sends: Pull down desk 9 to aux 1; Pull down desk 10 to aux 1."
     )
     assert any(x.startswith("fault   Rig: Switcher mic 1 expects a microphone and gets line") for x in said)
-    assert any(x.startswith("caution Rig: The HDMI run from camera A HDMI") and "Use SDI" in x for x in said)
+    assert any(
+        x.startswith("caution Rig: The HDMI run from camera A HDMI") and "Use a passive extender" in x for x in said
+    )
     assert said[-1].startswith("Harbour Almanac Live: 59 faults, 19 cautions, ")
 
 

@@ -50,8 +50,9 @@ HELP = {
         "gains looks for what to set; nothing that is heard gets worse by it."
     ),
     "load-in": (
-        "Whether it all fits: what goes up against what the line was measured to have, and what hangs on each supply. "
-        "Type an uplink as it was over time to see whether viewers would have stalled, and which rate would not have."
+        "Whether it all fits, runs, reaches and arrives. Say in the line what you know of strips, runs, cases and "
+        "leads; all else is worked out. The sheets go on paper, or as one page on a telephone, whose ticks are read "
+        "back. When the day changes, ways on are tried from what is there."
     ),
     "log": (
         "Everything that is measured, entered and made is written here by itself, with its time, show and cue. A note "
@@ -348,6 +349,8 @@ class Window(Frame):
                 self.sync.stop()
             if "levels" in self.views:
                 self.levels.stop()
+            if "load-in" in self.views:
+                self.loadin.stop()
             self.settings.geometry = self.saveGeometry()
             self.settings.sync()
         super().closeEvent(event)

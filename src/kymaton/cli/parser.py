@@ -49,6 +49,15 @@ def parser() -> argparse.ArgumentParser:
     budget.add_argument(
         "--store", type=float, default=6.0, metavar="S", help="what viewers have in store (default 6 s)"
     )
+    loadin = command(
+        "loadin", "loadin:loadin", "the sheets of a load-in; exit 1 when ticks say that something is missing"
+    )
+    loadin.add_argument("-o", "--out", type=Path, help="a .pdf, .csv or .html file to write, or a changed show")
+    loadin.add_argument("--only", metavar="SHEET", help="one sheet: packing, order, cables, inputs, outputs, patch …")
+    loadin.add_argument("--hands", type=int, default=2, metavar="N", help="how many people work (default 2)")
+    loadin.add_argument("--labels", metavar="WxH", help="labels for both ends of every lead, in mm: 60x24")
+    loadin.add_argument("--ticks", type=Path, metavar="FILE", help="read back what was ticked on the page")
+    loadin.add_argument("--without", metavar="DEVICE", help="how to go on when a device did not come or is dead")
     even = command(
         "even", "shows:even", "sends with which a listener, or each, hears voices equally loud, and music below"
     )
@@ -79,7 +88,7 @@ def parser() -> argparse.ArgumentParser:
         sub.add_argument("--cue", help="id of a cue", required=sub is render)
     for sub in (hear, levels, even, render):
         sub.add_argument("--listener", help="id of a listener", required=sub is render)
-    for sub in (check, hear, plan, levels, budget, even, private, ask, beside, render):
+    for sub in (check, hear, plan, levels, budget, loadin, even, private, ask, beside, render):
         sub.add_argument("--json", action="store_true", help="print JSON")
     for sub in (plan, levels, even):
         sub.add_argument("--apply", action="store_true", help="write the show with the proposal applied")

@@ -3,7 +3,7 @@
 import math
 from typing import TYPE_CHECKING, Any
 
-from kymaton.core.checks import Finding
+from kymaton.core.checks import RIG_KINDS, Finding
 from kymaton.core.checks.report import Report
 from kymaton.core.measuring.align import Alignment
 from kymaton.core.measuring.lead_estimate import SyncMeasurement
@@ -102,7 +102,7 @@ def finding_line(report: Report, finding: Finding, fix: Fix | None, where: str =
     if finding.variant is not None:
         show = report.variants[finding.variant].show
         where = f"{next(v.name for v in report.show.variants if v.id == finding.variant)}, "
-    cue = show.cue(finding.cue).name if finding.cue else "Rig" if finding.step == "path" else "Base state"
+    cue = show.cue(finding.cue).name if finding.cue else "Rig" if finding.id in RIG_KINDS else "Base state"
     cure = f" {finding.remedy}" if finding.remedy else ""
     if fix is not None:
         cure = f" {'' if fix.asked else 'Fix: '}{fix_line(show, fix)}."

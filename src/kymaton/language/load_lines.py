@@ -2,13 +2,16 @@
 
 `stock 4 XLR 10 m`, `stock 1 HDMI 5 m to buy for 12`, `run Stage to Desk 12 m, 2 corners, up 3 m, crossing 2 m`,
 `strip A gives 10 A`, `brick gives 12 V 2 A`, `strip A hangs on circuit 1`, `desk main meets XLR, phono`, `computer USB
-1-2 share one bus`, `desk is from Anna, back 2026-12-14, in case 2`, `camera 2 is bought used`.
+1-2 share one bus`, `desk is from Anna, back 2026-12-14, in case 2`, `camera 2 is bought used`, `viewer runs on laptop`,
+`desk has address 10.77.7.12`. What the day brings: `camera b did not come`, `the desk is dead`, `Small room instead of
+Hall`.
 """
 
 import datetime
 import ipaddress
 import re
-from typing import cast
+from collections.abc import Iterable
+from typing import Any, cast
 
 from kymaton.core.cable_match import SPELLINGS
 from kymaton.core.edits.devices import put_device
@@ -16,6 +19,8 @@ from kymaton.core.edits.people import place_called
 from kymaton.core.model import Meeting, Run, Show, ShowError, Stock, Supply
 from kymaton.core.model.device import Ownership
 from kymaton.core.model.show import validated
+from kymaton.core.planning.day import told, ways_without
+from kymaton.core.words import counted, joined, lowered
 from kymaton.language.commands import find_device, find_devices
 from kymaton.language.patch import Patch, find_end
 
@@ -38,6 +43,9 @@ PACKED_IN = re.compile(r"^(.+?)\s+(?:travels?)\s+in\s+(.+)$", re.IGNORECASE)
 RUNS_ON = re.compile(r"^(.+?)\s+runs?\s+(?:on|inside)\s+(.+)$", re.IGNORECASE)
 ADDRESS = re.compile(r"^(.+?)\s+has\s+address\s+(\S+)$", re.IGNORECASE)
 USED = re.compile(r"^(.+?)\s+(?:is|are)\s+bought\s+(used|new)$", re.IGNORECASE)
+GONE = re.compile(r"^(.+?)\s+(?:did not come|does not come|is dead|is broken|is missing)$", re.IGNORECASE)
+INSTEAD = re.compile(r"^(.+?)\s+instead\s+of\s+(.+)$", re.IGNORECASE)
+MOST_LOST = 3
 MOST_STOCK = 1000  # of one kind; chosen
 CONNECTORS = ("XLR", "TRS 6.3 mm", "TS 6.3 mm", "3.5 mm stereo", "3.5 mm mono", "phono", "HDMI A", "BNC", "RJ45",
               "USB A", "USB C", "VGA", "speaker")  # fmt: skip
@@ -54,7 +62,37 @@ def read_load_line(show: Show, line: str) -> Patch | None:
         match = form.match(line)
         if match is not None:
             return Patch(validated(read(show, match)), line)
-    return None
+    gone, instead = GONE.match(line), INSTEAD.match(line)
+    if gone is not None:
+        return without(show, find_device(show, gone[1]).id)
+    return None if instead is None else _instead(show, instead[1], instead[2])
+
+
+def without(show: Show, device: str) -> Patch:
+    """The day goes on without a device, by the best way there is; in words what that is and what is lost."""
+    best = ways_without(show, device)[0]
+    lost = f"; lost: {joined(lowered(x) for x in best.lost[:MOST_LOST])}" if best.lost else ""
+    more = f" and {len(best.lost) - MOST_LOST} more" if len(best.lost) > MOST_LOST else ""
+    return Patch(best.show, f"without {show.device(device).name}: {told(best)}{lost}{more}")
+
+
+def _instead(show: Show, new: str, old: str) -> Patch:
+    """Another room: people, devices and what sounds there go there; ways of leads that were measured do not."""
+    said = old.strip().lower().removeprefix("the ")
+    before = next((p.id for p in show.places if said in (p.name.lower(), p.id)), None)
+    if before is None:
+        raise ShowError(f"No place is called '{old.strip()}'.")
+    show, after = place_called(show, re.sub(r"^the\s+", "", new.strip(), flags=re.IGNORECASE))
+
+    def moved(things: Iterable[Any]) -> tuple[Any, ...]:
+        return tuple(t.evolve(place=after) if t.place == before else t for t in things)
+
+    runs = tuple(r for r in show.runs if before not in (r.source, r.target))
+    show = show.evolve(devices=moved(show.devices), sounds=moved(show.sounds), listeners=moved(show.listeners))
+    lost = len(show.runs) - len(runs)
+    text = f"{show.place_of(after).name} instead of {show.place_of(before).name}"  # type: ignore[union-attr]
+    text += f"; {counted(lost, 'run')} to be measured anew" if lost else ""
+    return Patch(validated(show.evolve(runs=runs)), text)
 
 
 def _stock(show: Show, match: re.Match[str]) -> Show:

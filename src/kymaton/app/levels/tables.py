@@ -20,3 +20,18 @@ def table_of(titles: Sequence[str]) -> QTableWidget:
     top.setSectionResizeMode(len(titles) - 1, QHeaderView.ResizeMode.Stretch)
     top.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
     return table
+
+
+BETWEEN = 18  # px between columns
+
+
+def widen(table: QTableWidget) -> None:
+    """Columns as wide as what is in them and a gap; rows as high as the last column needs."""
+    top = table.horizontalHeader()
+    if top is None:
+        return
+    for column in range(table.columnCount() - 1):
+        top.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
+        table.setColumnWidth(column, max(table.sizeHintForColumn(column), top.sectionSizeHint(column)) + BETWEEN)
+    table.setWordWrap(True)
+    table.resizeRowsToContents()

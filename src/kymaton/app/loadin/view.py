@@ -1,28 +1,23 @@
-"""Budgets of the show: the uplink, the mains, and a stream over an uplink that varies."""
+"""The step Load-in: budgets, an uplink over time, the sheets, and what to do when the day changes."""
 
-from PyQt6 import sip
-from PyQt6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLineEdit, QPlainTextEdit, QTableWidgetItem, QVBoxLayout
+from functools import partial
+
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QStackedWidget, QVBoxLayout
 
 from kymaton.app.document import Document
-from kymaton.app.levels.tables import table_of
+from kymaton.app.loadin.budgets import BudgetsPage
+from kymaton.app.loadin.day import DayPage
+from kymaton.app.loadin.sheets import SheetsPage
+from kymaton.app.loadin.uplink import UplinkPage
 from kymaton.app.widgets.basic import StepView, button, label
 from kymaton.core.errors import ShowError
-from kymaton.core.loadin.budgets import lines_of
-from kymaton.core.loadin.mains import CAUTION
-from kymaton.core.loadin.rates import bits_per_s, said_rate
-from kymaton.core.loadin.trace import pieces_of, told
-from kymaton.core.loadin.uplink import stream_rate
-from kymaton.core.loadin.verdict import Fits
+from kymaton.language.script import read_any
 
-COLUMNS = ("Budget", "Needed", "Verdict", "")
-SAID: dict[Fits, str] = {
-    "fits": "fits", "perhaps": "perhaps", "does not fit": "does not fit", "not known": "measure the line",
-}  # fmt: skip
-EXAMPLE = "20 s 8 Mbit/s, 10 s 2 Mbit/s, 60 s 8 Mbit/s"
+EXAMPLES = "strip A gives 10 A · stock 4 XLR 10 m · run Stage to Desk 12 m, 2 corners · desk is from Anna"
 
 
 class LoadInView(StepView):
-    """A line for each budget; below it the uplink as it was over time."""
+    """Tabs above, a line to say what is known, the chosen page below."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -32,88 +27,67 @@ class LoadInView(StepView):
         layout.setSpacing(8)
         head = QHBoxLayout()
         head.addWidget(label("Load-in", "title"))
-        head.addSpacing(12)
-        head.addWidget(label("the line was measured to have", "soft"))
-        self.line = QLineEdit()
-        self.line.setAccessibleName("What the uplink has, as it was measured")
-        self.line.setPlaceholderText("20 Mbit/s")
-        self.line.setMaximumWidth(160)
-        self.line.editingFinished.connect(self._take_line)
-        head.addWidget(self.line)
+        head.addSpacing(8)
+        self.tabs = {
+            name: button(text, partial(self.show_page, name), "scope", tip)
+            for name, text, tip in (
+                ("budgets", "Budgets", "Whether it all fits"),
+                ("uplink", "Uplink over time", "What becomes of the stream over a line that varies"),
+                ("sheets", "Sheets", "What is printed, ticked and carried"),
+                ("day", "The day changes", "How to go on when something did not come or is dead"),
+            )
+        }
+        for tab in self.tabs.values():
+            tab.setCheckable(True)
+            head.addWidget(tab)
         head.addStretch(1)
         layout.addLayout(head)
-        self.table = table_of(COLUMNS)
-        self.table.setAccessibleName("Budgets")
-        layout.addWidget(self.table, 1)
-        self.caution = label(CAUTION, "small", wrap=True)
-        layout.addWidget(self.caution)
         row = QHBoxLayout()
-        row.addWidget(label("An uplink over time", "heading"))
-        row.addStretch(1)
-        row.addWidget(label("viewers have in store", "soft"))
-        self.store = QDoubleSpinBox()
-        self.store.setRange(0.0, 600.0)
-        self.store.setValue(6.0)
-        self.store.setSuffix(" s")
-        self.store.setAccessibleName("Seconds that viewers have in store")
-        row.addWidget(self.store)
-        row.addWidget(button("Send over it", self.send, "", "What becomes of the stream over this uplink"))
+        row.addWidget(label("Say what you know", "soft"))
+        self.say = QLineEdit()
+        self.say.setAccessibleName("Say what you know about the load-in")
+        self.say.setPlaceholderText(EXAMPLES)
+        self.say.returnPressed.connect(self._said)
+        row.addWidget(self.say, 1)
         layout.addLayout(row)
-        self.trace = QPlainTextEdit()
-        self.trace.setAccessibleName("An uplink over time")
-        self.trace.setPlaceholderText(f"{EXAMPLE}. Or pasted: lines of seconds and Mbit/s")
-        self.trace.setMaximumHeight(80)
-        self.trace.setTabChangesFocus(True)
-        layout.addWidget(self.trace)
-        self.answer = label("", "", wrap=True)
-        layout.addWidget(self.answer)
-        layout.addStretch(1)
-        document.report_changed.connect(self.refresh)
-        self.refresh()
+        self.pages = QStackedWidget()
+        self.budgets, self.uplink = BudgetsPage(document), UplinkPage(document)
+        self.sheets, self.day = SheetsPage(document), DayPage(document)
+        self.shown: dict[str, BudgetsPage | UplinkPage | SheetsPage | DayPage] = {
+            "budgets": self.budgets, "uplink": self.uplink, "sheets": self.sheets, "day": self.day,
+        }  # fmt: skip
+        for page in self.shown.values():
+            self.pages.addWidget(page)
+        layout.addWidget(self.pages, 1)
+        self.page = "budgets"
+        self.show_page("budgets")
+
+    def show_page(self, page: str) -> None:
+        """One of the tabs."""
+        self.page = page
+        for name, tab in self.tabs.items():
+            tab.setChecked(name == page)
+        self.pages.setCurrentWidget(self.shown[page])
+        self.shown[page].refresh()
 
     def focus_first(self) -> None:
-        self.line.setFocus()
+        self.shown[self.page].focus_first()
 
-    def refresh(self) -> None:
-        """All budgets as they are now."""
-        show = self.document.show
-        lines = lines_of(show)
-        rows = [
-            (f"  {x.what}" if x.part else f"{x.area}: {x.what}", x.needed, "" if x.part else SAID[x.fits], x.sentence)
-            for x in lines
-        ]
-        self.table.setRowCount(len(rows))
-        for at, texts in enumerate(rows):
-            for column, text in enumerate(texts):
-                item = QTableWidgetItem(text)
-                item.setToolTip(text)
-                self.table.setItem(at, column, item)
-        self.caution.setVisible(any(x.area == "Power" for x in lines))
-        there = show.goals.uplink_bit_per_s
-        if not self.line.hasFocus():
-            self.line.setText(said_rate(there) if there is not None else "")
+    def stop(self) -> None:
+        """Nothing runs any more: the window is closed."""
+        for page in self.shown.values():
+            page.stop()
 
-    def _take_line(self) -> None:
-        """What was measured is typed; nothing typed means that it is not known."""
-        if sip.isdeleted(self.document):
-            return  # the window is gone, and with it goes the focus
-        show, text = self.document.show, self.line.text().strip()
-        try:
-            rate = bits_per_s(text)[0] if text else None
-        except ShowError as error:
-            self.document.message.emit(str(error))
+    def _said(self) -> None:
+        """A line that says something of the load-in, or anything that a line can say."""
+        document, text = self.document, self.say.text().strip()
+        if not text:
             return
-        there = show.goals.uplink_bit_per_s
-        if (None if rate is None else said_rate(rate)) != (None if there is None else said_rate(there)):
-            said = "the uplink is not known" if rate is None else f"the uplink has {said_rate(rate)}"
-            self.document.edit(show.evolve(goals=show.goals.evolve(uplink_bit_per_s=rate)), said)
-
-    def send(self) -> None:
-        """Send the stream of this show over the uplink that is typed."""
         try:
-            rate = stream_rate(self.document.show).value
-            _, lines = told(rate, pieces_of(self.trace.toPlainText()), self.store.value())
+            patch = read_any(document.show, text)
         except ShowError as error:
-            self.answer.setText(str(error))
+            document.message.emit(str(error))
             return
-        self.answer.setText(" ".join(f"{line}." for line in lines))
+        document.edit(patch.show, patch.text)
+        document.message.emit(f"Said: {patch.text}")
+        self.say.clear()

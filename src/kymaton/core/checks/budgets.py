@@ -70,16 +70,12 @@ def usb_too_full(show: Show) -> Iterable[Finding]:
         if link.fits in ("does not fit", "perhaps"):
             who = group(the_device(show, b) for b in link.boxes)
             host = list(ups(tree.above, *next((b.parent, b.socket) for b in tree.boxes if b.id in link.boxes)))[-1][0]
-            lead2 = [b for b in tree.boxes if b.id in link.boxes and show.cable(b.cable).kind == "USB 2"]
             cure = told(show, plan_for(show, host, tree))
-            if lead2:
-                cure = f"Take a USB 3 lead for {group(the_device(show, b.id) for b in lead2)}. {cure}"
             yield _found(
                 "usb-too-full", _sure(link.fits),
                 f"{who.text} {'do' if who.plural else 'does'} not fit on {link.where}"
                 if link.fits == "does not fit" else f"{who.text} may not fit on {link.where}",
-                f"{sentence(link.sentence)}{'' if link.sentence.endswith('.') else '.'} "
-                f"USB {2 if link.usb2 else 3} keeps room for all of it beforehand.",
+                f"{sentence(link.sentence)}. USB {2 if link.usb2 else 3} keeps room for all of it beforehand.",
                 cure, link.boxes, {"need_mb_s": round(link.need, 1), "there_mb_s": round(link.there, 1)}, link.where,
             )  # fmt: skip
 
@@ -282,8 +278,9 @@ def network_full(show: Show) -> Iterable[Finding]:
     """More goes over a lead or by radio than it carries."""
     for each in traffic_of(show):
         if each.fits in ("does not fit", "perhaps"):
+            who = group(the_device(show, d) for d in each.devices)
             yield _found(
-                "network-full", "caution", f"the network of {group(the_device(show, d) for d in each.devices)} is too narrow",
+                "network-full", "caution", f"the network of {who} is too narrow",
                 f"{sentence(each.sentence)}.", "Take a lead." if each.wireless else "Take two leads, or send less.",
                 each.devices, {"needs_bit_per_s": round(each.rate.value)},
             )  # fmt: skip

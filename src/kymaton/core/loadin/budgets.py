@@ -9,12 +9,13 @@ from kymaton.core.loadin.computing import computers_of
 from kymaton.core.loadin.mains import feeds_of, total_w
 from kymaton.core.loadin.network import traffic_of
 from kymaton.core.loadin.rates import said_rate
+from kymaton.core.loadin.runs import is_lead, needed_m
 from kymaton.core.loadin.stands import cases_of
 from kymaton.core.loadin.uplink import fail_over, uplink_of
 from kymaton.core.loadin.usb import tree_of
 from kymaton.core.loadin.verdict import Fits
 from kymaton.core.model import Show
-from kymaton.core.words import number, sentence, the_device
+from kymaton.core.words import metres, number, sentence, the_device
 
 Area = str
 STORE_S = 6.0  # that viewers have in store where nobody says; between the 2 and 7 s of a low-latency stream
@@ -34,7 +35,10 @@ class Line(Struct, frozen=True):
 
 def lines_of(show: Show, store_s: float = STORE_S) -> list[Line]:
     """Every budget of a show, area by area."""
-    return [*_uplink(show, store_s), *_usb(show), *_computers(show), *_power(show), *_network(show), *_cases(show)]
+    return [
+        *_uplink(show, store_s), *_usb(show), *_computers(show), *_power(show), *_runs(show), *_network(show),
+        *_cases(show),
+    ]  # fmt: skip
 
 
 def _uplink(show: Show, store_s: float) -> list[Line]:
@@ -95,6 +99,19 @@ def _power(show: Show) -> list[Line]:
         fits: Fits = "fits" if charge.holds else "does not fit"
         found.append(Line("Power", f"{show.device(charge.computer).name}, charging", wants, fits,
                           sentence(said), charge.wants.source))  # fmt: skip
+    return found
+
+
+def _runs(show: Show) -> list[Line]:
+    """Every lead whose way is known: how long it has to be, and how long it is."""
+    found = []
+    for cable in show.cables:
+        need = needed_m(show, cable) if cable.plugged and is_lead(cable) else None
+        if need is not None:
+            name = f"{show.port_label(cable.source)} to {show.port_label(cable.target)}"
+            fits: Fits = "fits" if not cable.length_m or cable.length_m >= need else "does not fit"
+            said = f"The {cable.kind} lead is {metres(cable.length_m)} long" if cable.length_m else "No length is said"
+            found.append(Line("Runs", name, metres(need), fits, said, "as the run was said, with slack"))
     return found
 
 

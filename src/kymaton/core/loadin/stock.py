@@ -13,7 +13,7 @@ from kymaton.core.model import Cable, Show, Stock
 
 BUY = 1e4  # metres too long that one would rather carry than buy a lead; chosen
 BORROWED = 0.1  # m: of two leads alike the own one
-ADAPTER = "adapter"
+AWAY = {"call", "stream"}  # at the other end of the line
 
 
 class Taken(Struct, frozen=True):
@@ -30,7 +30,9 @@ class Taken(Struct, frozen=True):
 
 
 def leads_of(show: Show) -> list[tuple[Cable, ...]]:
-    """The leads that are laid, each once: the two sides of a lead that splits, and all channels of one socket."""
+    """The leads that are laid, each once: the two sides of a lead that splits, all channels of one USB plug, and all
+    that a device sends and gets over its line.
+    """
     groups: dict[tuple[str, ...], list[Cable]] = {}
     for cable in show.cables:
         if not cable.plugged or not is_lead(cable):
@@ -41,6 +43,8 @@ def leads_of(show: Show) -> list[tuple[Cable, ...]]:
         key: tuple[str, ...] = (cable.id,)
         if a[1].signal == "usb" and b[1].signal == "usb":
             key = ("usb", a[0].id, b[0].id if b[1].connector == "" else cable.target)
+        elif a[1].signal == "network" and AWAY & {a[0].kind, b[0].kind}:
+            key = ("network", b[0].id if a[0].kind in AWAY else a[0].id)
         elif " 2 x " in cable.kind and cable.channels:
             key = ("split", cable.source, cable.kind)
         groups.setdefault(key, []).append(cable)

@@ -52,8 +52,9 @@ def told(rate_bit_per_s: float, uplink: list[Piece], store_s: float) -> tuple[bo
         return True, [*lines, f"Nobody with {number(store_s)} s in store stalls"]
     first = sent.stalls[0]
     away = sum(b - a for a, b in sent.stalls)
+    many = "once" if len(sent.stalls) == 1 else counted(len(sent.stalls), "time")
     lines.append(
-        f"Who has {number(store_s)} s in store stalls {counted(len(sent.stalls), 'time')}, "
+        f"Who has {number(store_s)} s in store stalls {many}, "
         f"first after {number(first[0])} s, for {number(away)} s in all"
     )
     best = highest_rate(uplink, store_s)

@@ -76,7 +76,7 @@ class Link(Struct, frozen=True):
     def sentence(self) -> str:
         """In words."""
         spread = f" ± {number(self.plus_minus)}" if self.plus_minus >= 0.5 else ""
-        return f"{number(self.need)}{spread} MB/s of {number(self.there)} MB/s are reserved"
+        return f"{number(self.need)}{spread} MB/s are wanted, of {number(self.there)} MB/s"
 
 
 class Power(Struct, frozen=True):
@@ -96,7 +96,7 @@ class Power(Struct, frozen=True):
     @property
     def sentence(self) -> str:
         """In words."""
-        return f"{number(self.need)} ± {number(self.plus_minus)} mA of {number(self.there)} mA are taken"
+        return f"{number(self.need)} ± {number(self.plus_minus)} mA are taken, of {number(self.there)} mA"
 
 
 class Tree(Struct, frozen=True):

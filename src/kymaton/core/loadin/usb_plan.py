@@ -6,6 +6,8 @@ in one of the formats that it can give; no bus over what it has, no socket over 
 1. `scipy.optimize.milp`; Huangfu and Hall, Math. Prog. Comp. 10 (2018).
 """
 
+import itertools
+
 import numpy as np
 from msgspec import Struct
 
@@ -33,7 +35,8 @@ from kymaton.core.model import Cable, Show
 from kymaton.core.silence import silence
 from kymaton.core.words import the_device
 
-MOVE, FORMAT = 1.0, 1.5  # a lead is moved in seconds; another format costs picture
+MOVE, LEAD, FORMAT = 1.0, 1.1, 1.5  # a plug is moved in seconds; another lead has to be there; a format costs picture
+SLOW_LEAD, FAST_LEAD = "USB 2", "USB 3"
 KNOWN = 0.01  # how much dearer a socket is by which the computer does not know the device yet
 
 
@@ -45,12 +48,13 @@ class Seat(Struct, frozen=True):
 
 
 class Move(Struct, frozen=True):
-    """A device to another socket, or to another format (empty: as it is)."""
+    """A device to another socket, to another format (empty: as it is), by a faster lead."""
 
     box: str
     parent: str
     socket: str
     how: str = ""
+    new_lead: bool = False
 
 
 class Plan(Struct, frozen=True):
@@ -65,6 +69,7 @@ class _Choice(Struct, frozen=True):
     box: Box
     seat: Seat
     how: str
+    new_lead: bool
     cost: float
     need: float  # at its worst, MB/s
     usb2: bool
@@ -95,30 +100,33 @@ def plan_for(show: Show, host: str, tree: Tree | None = None) -> Plan:
     solved = _solve(show, tree, host, boxes, seats, choices)
     if solved is None:
         return Plan(host, (), False)
-    moves = tuple(Move(c.box.id, c.seat.parent, c.seat.socket, c.how) for c in solved if c.cost > 0)
+    moves = tuple(Move(c.box.id, c.seat.parent, c.seat.socket, c.how, c.new_lead) for c in solved if c.cost > 0)
     return Plan(host, moves, True)
 
 
 def _choices(show: Show, tree: Tree, box: Box, seats: list[Seat]) -> list[_Choice]:
-    """What a box can do: any socket, in any format that it can be set to."""
-    device = show.device(box.id)
+    """What a box can do: any socket, in any format that it can be set to, by its own lead or by a USB 3 lead."""
+    device, lead = show.device(box.id), show.cable(box.cable)
     control = next((c for c in device.controls if c.id == f"{box.id}/usb-format"), None)
     now = compression(show, device)
     found = []
     host = _host(tree, box.parent)
-    known = socket_of(show.device(host), way_in(show, show.cable(box.cable))[-1].target.partition("/")[2])
-    lead2 = show.cable(box.cable).kind == "USB 2"
-    for seat in seats:
-        slow = rate_mbit_s(device) == HIGH_SPEED or lead2 or any(
+    known = socket_of(show.device(host), way_in(show, lead)[-1].target.partition("/")[2])
+    is_slow = rate_mbit_s(device) == HIGH_SPEED
+    leads = (False, True) if lead.kind == SLOW_LEAD and not is_slow else (False,)
+    for seat, new_lead in itertools.product(seats, leads):
+        slow_hub = any(
             show.device(p).kind in HUBS and rate_mbit_s(show.device(p)) == HIGH_SPEED
             for p, _ in ups(tree.above, seat.parent, seat.socket)
-        )  # fmt: skip
+        )
+        slow = is_slow or slow_hub or (lead.kind == SLOW_LEAD and not new_lead)
         moved = (seat.parent, seat.socket) != (box.parent, box.socket)
         for how in control.choices if control is not None else (now,):
             need = box.need if how == now else need_mb_s(show, device, how)
             elsewhere = moved and seat.socket != known and seat.parent == host
-            cost = MOVE * moved + FORMAT * (how != now) + KNOWN * elsewhere
-            found.append(_Choice(box, seat, how if how != now else "", cost, need.value + need.plus_minus, slow))
+            cost = MOVE * moved + FORMAT * (how != now) + KNOWN * elsewhere + LEAD * new_lead
+            most = need.value + need.plus_minus
+            found.append(_Choice(box, seat, how if how != now else "", new_lead, cost, most, slow))
     return found
 
 
@@ -187,6 +195,8 @@ def told(show: Show, plan: Plan) -> str:
         if now[move.box] != (move.parent, move.socket):
             title = next((p.name for p in parent.ports if p.id in (move.socket, f"{move.socket}-in")), move.socket)
             parts.append(f"put {box} into {title} of {the_device(show, move.parent)}")
+        if move.new_lead:
+            parts.append(f"take a {FAST_LEAD} lead for {box}")
         if move.how:
             parts.append(f"set {box} to {move.how}")
     text = "; ".join(parts)
@@ -197,6 +207,9 @@ def moved(show: Show, plan: Plan) -> Show:
     """The show with the moves of a plan made: plugs change places, formats are set, programs follow their devices."""
     for move in plan.moves:
         box = next(b for b in tree_of(show).boxes if b.id == move.box)
+        if move.new_lead:
+            leads = (c.evolve(kind=FAST_LEAD) if c.id == box.cable else c for c in show.cables)
+            show = show.evolve(cables=tuple(leads))
         if (box.parent, box.socket) != (move.parent, move.socket):
             show = _replugged(show, box, move)
         if move.how:

@@ -1,0 +1,195 @@
+"""The order of work: what has to be done before what, how long each takes, who does it, and the way that decides.
+
+Tasks come from the show: devices are placed, leads laid between devices that stand, runs taped when their leads lie,
+supplies plugged when what hangs on them stands, computers started; then sounds are checked line by line, delays
+measured and guests called. Minutes are typical of each (unsourced experience). The critical path is the longest chain
+of them [1]; with so many hands the work is dealt out by the longest chain that is left, whoever is free first [2].
+
+1. Kelley and Walker, Critical-path planning and scheduling, 1959.
+2. List scheduling; Graham, Bounds on multiprocessing timing anomalies, SIAM J. Appl. Math. 17 (1969): with no more than
+   (2 − 1/m) times the least.
+"""
+
+import heapq
+from collections.abc import Sequence
+
+from msgspec import Struct
+
+from kymaton.core.loadin.gear import is_carried
+from kymaton.core.loadin.mains import supply_names
+from kymaton.core.loadin.runs import TAPED, run_of
+from kymaton.core.loadin.stock import taken_from
+from kymaton.core.model import Show
+
+UNLOAD_MIN, PER_CASE_MIN = 5.0, 2.0
+PLACE_MIN = {"desk": 8.0, "switcher": 5.0, "camera": 8.0, "loudspeakers": 8.0, "computer": 5.0, "encoder": 5.0,
+             "screen": 6.0, "microphone": 2.0, "router": 3.0}  # fmt: skip
+OTHER_MIN = 2.0
+LEAD_MIN, PER_METRE_MIN, TAPE_MIN = 1.0, 0.1, 0.3
+SUPPLY_MIN, START_MIN, SOUND_MIN, GUEST_MIN, SYNC_MIN, STREAM_MIN = 4.0, 4.0, 1.5, 5.0, 8.0, 5.0
+STARTED = ("computer", "encoder", "laptop", "desk", "switcher")
+
+
+class Task(Struct, frozen=True):
+    """Something to do: minutes, and what has to be done before."""
+
+    id: str
+    text: str
+    minutes: float
+    after: tuple[str, ...] = ()
+    stage: str = ""
+
+
+class Slot(Struct, frozen=True):
+    """A task in somebody's hands, from when to when (minutes from the beginning)."""
+
+    task: Task
+    hand: int
+    start: float
+    end: float
+
+
+class Order(Struct, frozen=True):
+    """The work dealt out to so many hands."""
+
+    hands: int
+    slots: tuple[Slot, ...]
+    critical: tuple[Task, ...]
+
+    @property
+    def minutes(self) -> float:
+        """When all is done."""
+        return max((s.end for s in self.slots), default=0.0)
+
+    def of(self, hand: int) -> float:
+        """How many minutes somebody works."""
+        return sum(s.end - s.start for s in self.slots if s.hand == hand)
+
+
+def tasks_of(show: Show) -> list[Task]:
+    """All that has to be done before the doors, in an order that can be done."""
+    carried = [d for d in show.devices if is_carried(d)]
+    if not carried:
+        return []
+    cases = {d.gear.case for d in carried if d.gear.case}
+    found = [Task("unload", "Carry in and open the cases", UNLOAD_MIN + PER_CASE_MIN * len(cases), (), "place")]
+    used = {d.place for d in carried if d.place}
+    places = {p.id: p.name for p in show.places} if len(used) > 1 else {}
+    for device in carried:
+        where = f" ({places[device.place]})" if device.place in places else ""
+        minutes = PLACE_MIN.get(device.kind, OTHER_MIN)
+        found.append(Task(f"place:{device.id}", f"Place {device.name}{where}", minutes, ("unload",), "place"))
+    standing = {d.id for d in carried}
+    for name in supply_names(show):
+        on = tuple(f"place:{d.id}" for d in carried if d.mains == name)
+        found.append(Task(f"supply:{name}", f"Plug in what hangs on {name}", SUPPLY_MIN, on or ("unload",), "power"))
+    laid: dict[str, list[str]] = {}
+    runs: dict[int, list[str]] = {}
+    for taken in taken_from(show):
+        cable = show.cable(taken.cables[0])
+        ends = [e.partition("/")[0] for e in (cable.source, cable.target)]
+        here = [e for e in ends if e in standing]
+        if not here:
+            continue
+        metres = max(taken.metres, 1.0)
+        names = f"{show.port_label(cable.source)} to {show.port_label(cable.target)}"
+        id = f"lay:{cable.id}"
+        found.append(
+            Task(id, f"Lay {names}", LEAD_MIN + PER_METRE_MIN * metres, tuple(f"place:{e}" for e in here), "lay")
+        )
+        for end in here:
+            laid.setdefault(end, []).append(id)
+        run = run_of(show, cable)
+        if run is not None and run.crossing_m:
+            runs.setdefault(show.runs.index(run), []).append(id)
+    for number, ids in runs.items():
+        run = show.runs[number]
+        metres = TAPED * run.crossing_m
+        names = " to ".join(_name(show, end) for end in (run.source, run.target))
+        found.append(Task(f"tape:{number}", f"Tape {names}, {metres:g} m", TAPE_MIN * metres, tuple(ids), "lay"))
+    started = []
+    for device in carried:
+        if device.kind in STARTED:
+            before = (*laid.get(device.id, ()), *((f"supply:{device.mains}",) if device.mains else ()))
+            found.append(
+                Task(f"start:{device.id}", f"Start and set {device.name}", START_MIN,
+                     before or (f"place:{device.id}",), "start")
+            )  # fmt: skip
+            started.append(f"start:{device.id}")
+    return [*found, *_checks(show, found, tuple(started))]
+
+
+def _name(show: Show, id: str) -> str:
+    return next((p.name for p in show.places if p.id == id), None) or show.device(id).name
+
+
+def _checks(show: Show, before: Sequence[Task], started: tuple[str, ...]) -> list[Task]:
+    """Line check, delays, guests and the test stream, when all lies and runs."""
+    ready = tuple(t.id for t in before if t.stage in ("lay", "power", "start")) or ("unload",)
+    found = []
+    if show.sounds:
+        found.append(
+            Task("lines", f"Line check of {len(show.sounds)} sounds", SOUND_MIN * len(show.sounds), ready, "check")
+        )
+    checked = ("lines",) if show.sounds else ready
+    guests = [x for x in show.listeners if x.kind == "guest"]
+    for guest in guests:
+        found.append(Task(f"guest:{guest.id}", f"Call {guest.name} and test", GUEST_MIN, checked, "check"))
+    cameras = [d for d in show.devices if d.kind in ("camera", "webcam")]
+    if cameras:
+        found.append(Task("sync", "Measure sound against picture", SYNC_MIN * len(cameras), checked, "check"))
+    if any(d.kind == "stream" for d in show.devices):
+        last = tuple(t.id for t in found) or ready
+        found.append(Task("stream", "Send a test stream and listen to it", STREAM_MIN, last, "check"))
+    return found
+
+
+def tails(tasks: Sequence[Task]) -> dict[str, float]:
+    """For each task the minutes of the longest chain that begins with it."""
+    behind: dict[str, list[str]] = {t.id: [] for t in tasks}
+    for task in tasks:
+        for before in task.after:
+            behind[before].append(task.id)
+    minutes = {t.id: t.minutes for t in tasks}
+    found: dict[str, float] = {}
+    for task in reversed(tasks):  # what comes after stands after
+        found[task.id] = minutes[task.id] + max((found[b] for b in behind[task.id]), default=0.0)
+    return found
+
+
+def critical_path(tasks: Sequence[Task]) -> tuple[Task, ...]:
+    """The longest chain of tasks: what takes longer there makes all of it longer."""
+    if not tasks:
+        return ()
+    tail = tails(tasks)
+    behind: dict[str, list[Task]] = {t.id: [] for t in tasks}
+    for task in tasks:
+        for before in task.after:
+            behind[before].append(task)
+    chain = [max((t for t in tasks if not t.after), key=lambda t: tail[t.id])]
+    while behind[chain[-1].id]:
+        chain.append(max(behind[chain[-1].id], key=lambda t: tail[t.id]))
+    return tuple(chain)
+
+
+def deal_out(tasks: Sequence[Task], hands: int) -> Order:
+    """Tasks to so many hands. Raises ValueError for no hands."""
+    if hands < 1:
+        raise ValueError("somebody has to do it")
+    tail, done, left = tails(tasks), dict[str, float](), {t.id: t for t in tasks}
+    free = [(0.0, h) for h in range(hands)]
+    heapq.heapify(free)
+    slots: list[Slot] = []
+    while left:
+        at, hand = heapq.heappop(free)
+        ready = [t for t in left.values() if all(done.get(b, float("inf")) <= at + 1e-9 for b in t.after)]
+        if not ready:  # wait until something that runs is done
+            coming = min(e for b, e in done.items() if e > at + 1e-9)
+            heapq.heappush(free, (coming, hand))
+            continue
+        task = max(ready, key=lambda t: tail[t.id])
+        del left[task.id]
+        done[task.id] = at + task.minutes
+        slots.append(Slot(task, hand, at, at + task.minutes))
+        heapq.heappush(free, (at + task.minutes, hand))
+    return Order(hands, tuple(sorted(slots, key=lambda s: (s.start, s.hand))), critical_path(tasks))
