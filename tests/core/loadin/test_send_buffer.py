@@ -7,6 +7,8 @@ import pytest
 from kymaton.core.errors import ShowError
 from kymaton.core.loadin.rates import bits_per_s, said_rate
 from kymaton.core.loadin.send_buffer import Piece, highest_rate, send
+from kymaton.core.loadin.trace import pieces_of
+from kymaton.core.loadin.traces import TRACES, as_text
 
 
 def test_a_constant_uplink_that_is_too_small():
@@ -83,3 +85,9 @@ def test_a_rate_in_words():
 def test_nonsense_is_refused():
     with pytest.raises(ValueError, match="above 0"):
         send(0.0, [Piece(1.0, 1.0)], 1.0)
+
+
+@pytest.mark.parametrize("name", TRACES)
+def test_a_trace_that_comes_along_is_typed_and_read_the_same(name):
+    pieces = TRACES[name][1]
+    assert tuple(pieces_of(as_text(pieces))) == pieces == tuple(pieces_of(name))

@@ -186,7 +186,7 @@ def packing(show: Show) -> Sheet:
             whose = item.owned if not item.lender else f"from {item.lender}{f', back {item.back}' if item.back else ''}"
             price = number(item.many * item.price, 2) if item.price else ""
             rows.append(Row((str(item.many), item.name, item.detail, whose, price), item.key))
-    if not show.stock:  # nobody has said which leads are there: what is laid is what is packed
+    if not show.stock and leads_of(show):  # nobody has said which leads are there: what is laid is what is packed
         wanted: dict[tuple[str, float], int] = {}
         for lead in leads_of(show):
             wanted[lead.kind, lead.needed_m] = wanted.get((lead.kind, lead.needed_m), 0) + 1
@@ -272,6 +272,8 @@ def budgets(show: Show) -> Sheet:
         fits = "" if line.part else line.fits
         rows.append(Row((f"{'  ' if line.part else ''}{line.what}", line.needed, fits, line.sentence or line.source)))
     note = CAUTION if feeds_of(show) else ""
+    if not any(is_carried(d) for d in show.devices):
+        rows = []
     return Sheet(
         "budgets", "Budgets", note, (("What", 2.6), ("Needs", 1.2), ("Verdict", 1.2), ("Why", 5.0)), tuple(rows)
     )

@@ -9,6 +9,7 @@ has to be bought costs more than any of these.
 from msgspec import Struct
 
 from kymaton.core.loadin.runs import bought_m, is_lead, needed_m
+from kymaton.core.loadin.usb import BOXES, HUBS, host_of
 from kymaton.core.model import Cable, Show, Stock
 
 BUY = 1e4  # metres too long that one would rather carry than buy a lead; chosen
@@ -29,22 +30,40 @@ class Taken(Struct, frozen=True):
     buy_m: float
 
 
+def kind_of(show: Show, cable: Cable) -> str:
+    """What is laid for a connection; empty where nothing is.
+
+    What a program has chosen comes by the USB plug of its device, or by the network lead of its computer.
+    """
+    if not cable.plugged or cable.source not in show.ports or cable.target not in show.ports:
+        return ""
+    (a, out), (b, into) = show.ports[cable.source], show.ports[cable.target]
+    if is_lead(cable):
+        return cable.kind
+    if cable.kind != "held" or host_of(show, a) == host_of(show, b):
+        return ""
+    if out.signal == into.signal == "usb" and ({a.kind, b.kind} & {*BOXES, *HUBS}):
+        return "USB C" if "USB C" in (out.connector, into.connector) else "USB 3"
+    if "network" in (out.signal, into.signal) and len({a.kind, b.kind} & AWAY) == 1:
+        return "network"
+    return ""
+
+
 def leads_of(show: Show) -> list[tuple[Cable, ...]]:
     """The leads that are laid, each once: the two sides of a lead that splits, all channels of one USB plug, and all
     that a device sends and gets over its line.
     """
     groups: dict[tuple[str, ...], list[Cable]] = {}
     for cable in show.cables:
-        if not cable.plugged or not is_lead(cable):
+        kind = kind_of(show, cable)
+        if not kind:
             continue
-        (a, b) = (show.ports.get(cable.source), show.ports.get(cable.target))
-        if a is None or b is None:
-            continue
+        (a, out), (b, into) = show.ports[cable.source], show.ports[cable.target]
         key: tuple[str, ...] = (cable.id,)
-        if a[1].signal == "usb" and b[1].signal == "usb":
-            key = ("usb", a[0].id, b[0].id if b[1].connector == "" else cable.target)
-        elif a[1].signal == "network" and AWAY & {a[0].kind, b[0].kind}:
-            key = ("network", b[0].id if a[0].kind in AWAY else a[0].id)
+        if out.signal == "usb" and into.signal == "usb":
+            key = ("usb", b.id if b.kind in BOXES and a.kind not in (*BOXES, *HUBS) else a.id)
+        elif "network" in (out.signal, into.signal) and AWAY & {a.kind, b.kind}:
+            key = ("network", b.id if a.kind in AWAY else a.id)
         elif " 2 x " in cable.kind and cable.channels:
             key = ("split", cable.source, cable.kind)
         groups.setdefault(key, []).append(cable)
@@ -55,7 +74,7 @@ def taken_from(show: Show) -> list[Taken]:
     """For each lead the one that is taken, or what to buy."""
     by_kind: dict[str, list[tuple[Cable, ...]]] = {}
     for group in leads_of(show):
-        by_kind.setdefault(group[0].kind, []).append(group)
+        by_kind.setdefault(kind_of(show, group[0]), []).append(group)
     found: dict[tuple[str, ...], Taken] = {}
     for kind, groups in by_kind.items():
         need = [_metres(show, g) for g in groups]

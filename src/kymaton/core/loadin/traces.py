@@ -25,4 +25,6 @@ TRACES: dict[str, tuple[str, tuple[Piece, ...]]] = {
 
 def as_text(pieces: tuple[Piece, ...]) -> str:
     """As it is typed: `60 s 12 Mbit/s, 30 s 2 Mbit/s`."""
-    return ", ".join(f"{p.seconds:g} s {p.bit_per_s / 1e6:g} Mbit/s" for p in pieces)
+    return ", ".join(
+        f"{p.seconds:g} s " + (f"{p.bit_per_s / 1e6:g} Mbit/s" if p.bit_per_s else "nothing") for p in pieces
+    )

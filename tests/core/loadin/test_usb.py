@@ -1,0 +1,180 @@
+"""The tree of USB, and which device goes into which socket: against what was tried by hand, and all ways tried."""
+
+import itertools
+import random
+
+import pytest
+
+from kymaton.core.loadin.usb import USB2_BUS_MB_S, need_mb_s, picture_mb_s, tree_of
+from kymaton.core.loadin.usb_plan import FORMAT, LEAD, MOVE, moved, plan_for, seats_of, told
+from kymaton.core.loadin.verdict import verdict
+from kymaton.core.model import Picture, Show
+from kymaton.language.script import build
+
+HUBBED = ("picture 1080p30", "add computer 4 usb as Laptop", "add 3 webcams as Webcam", "add usb hub as Hub",
+          "webcam 1-3 > hub 1-3", "hub computer 1 > laptop usb 1", "hub computer 2 > laptop usb 2",
+          "hub computer 3 > laptop usb 3")  # fmt: skip
+
+
+def test_figures_of_the_standard():
+    assert pytest.approx(40.96) == USB2_BUS_MB_S  # five transactions of 1,024 bytes in 8,000 microframes
+    assert picture_mb_s(Picture(rate="60/1"), "uncompressed").value == pytest.approx(248.832)
+    assert picture_mb_s(Picture(rate="60/1"), "uncompressed 4:2:0").value == pytest.approx(186.624)
+    small = picture_mb_s(Picture(width=1280, height=720, rate="30/1"), "compressed")
+    assert (small.value, small.plus_minus) == (pytest.approx(12.288), pytest.approx(4.096))
+
+
+def test_a_verdict_carries_its_uncertainty():
+    assert [verdict(x, 5, 100) for x in (94, 96, 104, 106)] == ["fits", "perhaps", "perhaps", "does not fit"]
+    assert verdict(1, 0, None) == "not known"
+
+
+def test_what_is_said_of_a_device_goes_before_what_is_usual():
+    show = build([*HUBBED, "webcam 1 USB need is 5 ± 1 MB/s stated", "webcam 2 USB current is 500 mA stated"])
+    boxes = {b.id: b for b in tree_of(show).boxes}
+    assert (boxes["webcam-1"].need.value, boxes["webcam-1"].need.source) == (5.0, "stated")
+    assert boxes["webcam-2"].current_ma.value == 500.0
+
+
+def test_what_talks_usb_3_behind_a_usb_2_hub_talks_usb_2():
+    lines = ("add capture", "add usb hub as Hub", "add encoder", "capture > hub 1", "hub computer 1 > encoder")
+    fast = tree_of(build([*lines]))
+    slow = tree_of(build([*lines, "Hub USB rate is 480 Mbit/s stated"]))
+    assert [link.usb2 for link in fast.links] == [False] and fast.fits == "fits"
+    assert [link.usb2 for link in slow.links] == [True] and slow.fits == "does not fit"
+
+
+def test_a_hub_that_stands_first_or_last_in_the_file_is_the_same_hub():
+    first = build(["add usb hub as Hub", "Hub USB rate is 480 stated", "add capture", "add encoder", "capture > hub 1",
+                   "hub computer 1 > encoder"])  # fmt: skip
+    last = first.evolve(devices=first.devices[::-1])
+    assert {(x.usb2, x.need) for x in tree_of(first).links} == {(x.usb2, x.need) for x in tree_of(last).links}
+
+
+def test_sockets_that_share_one_bus():
+    lines = ("picture 1080p30", "add computer 3 usb as Laptop", "add 2 webcams as Webcam", "webcam 1 > laptop usb 1",
+             "webcam 2 > laptop usb 2")  # fmt: skip
+    assert tree_of(build(lines)).fits == "fits"
+    shared = build([*lines, "Laptop USB 1-2 share one bus"])
+    assert tree_of(shared).fits == "perhaps"
+    plan = plan_for(shared, "laptop")
+    assert told(shared, plan) == "Put webcam 1 into USB 3 of the laptop." or "webcam 2 into USB 3" in told(shared, plan)
+    assert tree_of(moved(shared, plan)).fits == "fits"
+
+
+def test_all_channels_of_a_desk_count_both_ways():
+    show = build(["add usb desk 8 in 2 aux as Desk", "add computer mix 8 in as Mix", "desk usb 1 > mix 1"])
+    ports = [p for p in show.device("desk").ports if p.signal == "usb"]
+    channels = sum(p.channels for p in ports)
+    assert channels == 12  # eight tracks, the mix, and what comes back
+    assert need_mb_s(show, show.device("desk")).value == pytest.approx(channels * 48000 * 3 / 1e6)
+
+
+def test_moved_plugs_fit_and_programs_follow():
+    show = build([*HUBBED, "set laptop call sees to USB 2"])
+    plan = plan_for(show, "laptop")
+    after = moved(show, plan)
+    assert tree_of(after).fits == "fits" and len(plan.moves) == 2
+    control = after.control("laptop/call/camera")
+    source = next(c.source for c in after.cables if c.target == "laptop/usb2-in")
+    assert control.value == "USB 2" and source.startswith("webcam-2/")
+    assert len({c.target for c in after.cables}) == len(after.cables)  # no socket has two plugs
+
+
+def test_a_program_that_chose_a_socket_goes_with_its_device():
+    """Both cameras on one bus; the one at the hub's own socket goes to a free one, and the call sees it there."""
+    lines = ("picture 1080p60", "add computer 3 usb as Laptop", "add capture as Grab", "add capture as Other",
+             "add powered usb hub as Hub", "grab > hub 1", "other > hub 2", "hub computer 1 > laptop usb 1",
+             "hub computer 2 > laptop usb 2", "set laptop call sees to USB 1")  # fmt: skip
+    show = build([*lines, "exactly devices/other/usb_shared = []"])
+    plan = plan_for(show, "laptop")
+    after = moved(show, plan)
+    assert tree_of(after).fits == "fits"
+    seen = str(after.control("laptop/call/camera").value)
+    port = next(p for p in after.device("laptop").ports if p.name == seen and p.direction == "in")
+    way = next(c.source for c in after.cables if c.target == f"laptop/{port.id}")
+    assert way.startswith(("grab/", "hub/"))
+
+
+def test_a_usb_2_lead_is_replaced_before_a_picture_is_compressed():
+    show = build(["add capture", "add encoder", "capture > encoder"])
+    show = show.evolve(cables=tuple(c.evolve(kind="USB 2") for c in show.cables))
+    plan = plan_for(show, "encoder")
+    assert told(show, plan) == "Take a USB 3 lead for the capture."
+    assert moved(show, plan).cables[0].kind == "USB 3"
+
+
+def test_what_cannot_fit_is_said():
+    lines = ["picture 1080p60", "add computer 1 usb as Small", "add 3 captures as Grab", "add powered usb hub as Hub",
+             "grab 1-3 > hub 1-3", "hub computer 1 > small usb 1"]  # fmt: skip
+    lines += [f"Grab {n} USB need is 249 MB/s stated" for n in (1, 2, 3)]
+    show = build(lines)
+    assert not plan_for(show, "small").possible or plan_for(show, "small").moves
+    none = build([*lines[:-3], *(f"Grab {n} USB rate is 480 stated" for n in (1, 2, 3))])
+    none = none.evolve(devices=tuple(d.evolve(controls=()) if d.kind == "capture" else d for d in none.devices))
+    assert "second computer" in told(none, plan_for(none, "small"))
+
+
+def random_rig(seed: int) -> Show:
+    """Some cameras and captures on a hub and at sockets of a computer, some of them too many."""
+    chance = random.Random(seed)
+    lines = [f"picture {chance.choice(['1080p25', '1080p60', '720p30'])}", "add computer 3 usb as Laptop"]
+    powered = chance.choice(["usb hub 3 ports", "powered usb hub 3 ports"])
+    lines += [f"add {powered} as Hub", "hub computer 1 > laptop usb 1"]
+    spots = ["hub 1", "hub 2", "hub 3", "laptop usb 2", "laptop usb 3"]
+    chance.shuffle(spots)
+    for n in range(chance.randint(2, 4)):
+        lines += [f"add {chance.choice(['webcam', 'capture'])} as Box {n}", f"box {n} > {spots[n]}"]
+        if chance.random() < 0.3:
+            lines.append(f"Box {n} USB current is {chance.choice([100, 500, 900])} mA stated")
+    if chance.random() < 0.5:
+        lines.append("Laptop USB 2-3 share one bus")
+    return build(lines)
+
+
+def test_the_fewest_changes_against_all_that_can_be_tried():
+    """24 random rigs: every placing of every box in every format, judged by the tree itself."""
+    tried = some = 0
+    for seed in range(24):
+        show = random_rig(seed)
+        tree = tree_of(show)
+        seats = seats_of(show, tree, "laptop")
+        cheapest = None
+        boxes = tree.boxes
+        formats = [next(c.choices for c in show.device(b.id).controls if c.id == f"{b.id}/usb-format") for b in boxes]
+        now = [str(show.control(f"{b.id}/usb-format").value) for b in boxes]
+        for places in itertools.permutations(seats, len(boxes)):
+            moves = sum((s.parent, s.socket) != (b.parent, b.socket) for s, b in zip(places, boxes, strict=True))
+            for how in itertools.product(*formats):
+                cost = MOVE * moves + FORMAT * sum(a != b for a, b in zip(how, now, strict=True))
+                if cheapest is not None and cost >= cheapest:
+                    continue
+                tried += 1
+                if placed_fits(show, boxes, places, how):
+                    cheapest = cost
+        plan = plan_for(show, "laptop")
+        assert plan.possible == (cheapest is not None), seed
+        if cheapest is not None:
+            some += cheapest > 0
+            cost = sum(
+                MOVE * ((m.parent, m.socket) != next((b.parent, b.socket) for b in boxes if b.id == m.box))
+                + FORMAT * bool(m.how) + LEAD * m.new_lead
+                for m in plan.moves
+            )  # fmt: skip
+            assert cost == pytest.approx(cheapest), seed
+    assert tried > 200 and some > 3
+
+
+def placed_fits(show, boxes, places, how) -> bool:
+    """Whether a placing fits surely, by the budgets of the tree: need and current at their most."""
+    from kymaton.core.loadin.usb import Box, links_of, powers_of, rate_mbit_s
+
+    above = tree_of(show).above
+    put = [
+        Box(b.id, s.parent, s.socket, rate_mbit_s(show.device(b.id)) == 480.0, need_mb_s(show, show.device(b.id), h),
+            b.current_ma, b.cable)
+        for b, s, h in zip(boxes, places, how, strict=True)
+    ]  # fmt: skip
+    return all(x.fits == "fits" for x in links_of(show, put, above)) and all(
+        x.fits == "fits" for x in powers_of(show, put, above)
+    )
