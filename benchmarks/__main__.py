@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy
 
-from benchmarks import edit, hearing, layout, loudness, media, planning, render, start
+from benchmarks import edit, hearing, layout, loadin, loudness, media, planning, render, start
 
 PARTS: dict[str, Callable[[], Iterable[tuple[str, str, str]]]] = {
     "hearing": hearing.run,
@@ -16,6 +16,7 @@ PARTS: dict[str, Callable[[], Iterable[tuple[str, str, str]]]] = {
     "edit": edit.run,
     "planning": planning.run,
     "loudness": loudness.run,
+    "load-in": loadin.run,
     "layout": layout.run,
     "media": media.run,
     "start": start.run,

@@ -6,8 +6,8 @@ from kymaton.core.edits.controls import apply
 from kymaton.core.model import Show
 from kymaton.core.planning.fixes import find_fix
 from kymaton.core.signal.picture import picture_arrival
-from kymaton.language.alternatives import applied
-from kymaton.language.script import build
+from kymaton.language.alternatives import applied, cheapest, weigh_all
+from kymaton.language.script import build, read_any
 from kymaton.language.starters import GUEST, TALK
 from kymaton.language.suggesting import suggested
 
@@ -71,3 +71,33 @@ def test_no_clean_return_is_made_up_where_no_output_is_free():
     (finding,) = late(report)
     assert not finding.settings and "another picture, or none" in finding.remedy
     assert not list(suggested(report))
+
+
+def test_an_isolator_is_suggested_against_hum_and_cures_it():
+    hums = build(("add player", "add mixer 2 in 1 aux", "player left > mixer 1", "power player from strip A",
+                  "power mixer from strip B"))  # fmt: skip
+    [way] = suggested(Report(hums))
+    assert way.name == "Isolator from Player out to Mixer 1" or "Isolator" in way.name
+    assert "hum-between-supplies" not in {f.id for f in Report(applied(hums, way)).rig}
+
+
+def test_what_carries_a_picture_further_is_suggested_and_reaches():
+    far = build(("picture 1080p25", "add camera", "add switcher", "camera > switcher HDMI 1 25 m"))
+    ways = list(suggested(Report(far)))
+    assert [w.name for w in ways] == ["From Camera HDMI by SDI", "From Camera HDMI by twisted pair"]
+    for way in ways:
+        after = applied(far, way)
+        assert "run-too-long" not in {f.id for f in Report(after).rig}, way
+        assert sum(d.owned == "to buy" for d in after.devices) == 2
+        assert sum(c.length_m for c in after.cables if c.kind in ("SDI", "network")) == 25.0
+
+
+def test_the_cheapest_of_the_ways_with_the_fewest_faults():
+    show = build((*SEEN_BY_GUS, *BY_THE_SECOND), Show(title="x"))
+    show = read_any(show, "way Dear").show
+    for line in ("in way Dear: add desk 16 in 6 aux as New", "in way Dear: buy New"):
+        show = read_any(show, line).show
+    assert cheapest(weigh_all(show)) is None  # nobody said what it costs
+    priced = read_any(show, "stock 1 HDMI 5 m, to buy for 12").show
+    best = cheapest(weigh_all(priced))
+    assert best is not None and best.name == "As it is" and best.to_pay == 12.0

@@ -1,12 +1,13 @@
 """Alternatives: other ways to solve something, kept as the lines that lead there, and weighed against the rig."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 
 from msgspec import Struct
 
 from kymaton.core.checks.report import Report
 from kymaton.core.checks.rigging import needed_by_audience
 from kymaton.core.edits.ids import free_id
+from kymaton.core.loadin.gear import items_of, money_of
 from kymaton.core.model import Alternative, Show, ShowError
 from kymaton.core.model.show import validated
 from kymaton.core.signal.av_offset import leads
@@ -89,6 +90,7 @@ class Weighed(Struct, frozen=True):
     own_voice_ms: float | None
     to_buy: int
     borrowed: int
+    to_pay: float = 0.0
     trouble: str = ""
 
 
@@ -103,6 +105,7 @@ ROWS: tuple[tuple[str, Callable[[Weighed], float | int | None]], ...] = (
     ("Own voice late by, ms", lambda w: w.own_voice_ms),
     ("To buy", lambda w: w.to_buy),
     ("Borrowed", lambda w: w.borrowed),
+    ("To pay", lambda w: w.to_pay or None),
 )
 
 
@@ -131,7 +134,20 @@ def weigh(name: str, show: Show) -> Weighed:
         own_voice_ms=_own_voice_ms(report),
         to_buy=sum(d.owned == "to buy" for d in show.devices),
         borrowed=sum(d.owned == "borrowed" for d in show.devices),
+        to_pay=money_of(items_of(show)).to_pay,
     )
+
+
+def cheapest(ways: Sequence[Weighed]) -> Weighed | None:
+    """Of the ways that have no more faults than any other the one for which least is to be paid.
+
+    None where there is nothing to choose, or nobody has said what anything costs.
+    """
+    can = [w for w in ways if not w.trouble]
+    if len(can) < 2 or not any(w.to_pay for w in can):
+        return None
+    fewest = min(w.faults for w in can)
+    return min((w for w in can if w.faults == fewest), key=lambda w: (w.to_pay, w.cautions))
 
 
 def weigh_all(show: Show, stopped: Callable[[], bool] = lambda: False) -> list[Weighed]:

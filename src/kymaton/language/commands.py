@@ -233,6 +233,9 @@ def _limit(show: Show, rest: str, where: Where) -> Patch:
 
 
 def _uplink(show: Show, rest: str, where: Where) -> Patch:
+    if rest.strip().lower() == "nothing":
+        unknown = show.goals.evolve(uplink_bit_per_s=None, second_uplink_bit_per_s=None)
+        return Patch(show.evolve(goals=unknown), "the uplink is not known")
     first, _, more = rest.partition(",")
     rate, told = bits_per_s(first)
     goals = show.goals.evolve(uplink_bit_per_s=rate)

@@ -16,11 +16,12 @@ from typing import Any, cast
 from kymaton.core.cable_match import SPELLINGS
 from kymaton.core.edits.devices import put_device
 from kymaton.core.edits.people import place_called
+from kymaton.core.loadin.rates import said_rate
 from kymaton.core.model import Meeting, Run, Show, ShowError, Stock, Supply
 from kymaton.core.model.device import Ownership
 from kymaton.core.model.show import validated
 from kymaton.core.planning.day import told, ways_without
-from kymaton.core.words import counted, joined, lowered
+from kymaton.core.words import counted, joined, lowered, plain
 from kymaton.language.commands import find_device, find_devices
 from kymaton.language.patch import Patch, find_end
 
@@ -32,7 +33,7 @@ STOCK = re.compile(
 RUN = re.compile(r"^run\s+(.+?)\s+to\s+(.+?)\s+(\d+(?:\.\d+)?)\s*m((?:,.*)?)$", re.IGNORECASE)
 CORNERS = re.compile(r"^(\d+)\s+corners?$")
 ALONG = re.compile(r"^(up|crossing)\s+(\d+(?:\.\d+)?)\s*m$")
-GIVES = re.compile(r"^(.+?)\s+gives\s+(?:(\d+(?:\.\d+)?)\s*V\s*,?\s*)?(\d+(?:\.\d+)?)\s*A$", re.IGNORECASE)
+GIVES = re.compile(r"^(.+?)\s+gives\s+(?:nothing|(?:(\d+(?:\.\d+)?)\s*V\s*,?\s*)?(\d+(?:\.\d+)?)\s*A)$", re.IGNORECASE)
 HANGS = re.compile(r"^(.+?)\s+hangs\s+on\s+(.+)$", re.IGNORECASE)
 MEETS = re.compile(r"^(.+?)\s+meets\s+(.+)$", re.IGNORECASE)
 SHARES = re.compile(r"^(.+?)\s+shares?\s+one\s+bus$", re.IGNORECASE)
@@ -45,12 +46,48 @@ ADDRESS = re.compile(r"^(.+?)\s+has\s+address\s+(\S+)$", re.IGNORECASE)
 USED = re.compile(r"^(.+?)\s+(?:is|are)\s+bought\s+(used|new)$", re.IGNORECASE)
 GONE = re.compile(r"^(.+?)\s+(?:did not come|does not come|is dead|is broken|is missing)$", re.IGNORECASE)
 INSTEAD = re.compile(r"^(.+?)\s+instead\s+of\s+(.+)$", re.IGNORECASE)
+NOTHING = ("nothing", "none")
 MOST_LOST = 3
 MOST_STOCK = 1000  # of one kind; chosen
 CONNECTORS = ("XLR", "TRS 6.3 mm", "TS 6.3 mm", "3.5 mm stereo", "3.5 mm mono", "phono", "HDMI A", "BNC", "RJ45",
               "USB A", "USB C", "VGA", "speaker")  # fmt: skip
 ALSO_CALLED = {"hdmi": "HDMI A", "sdi": "BNC", "3.5 mm": "3.5 mm stereo", "jack": "TRS 6.3 mm", "network": "RJ45",
                "rca": "phono", "vga": "VGA", "trs": "TRS 6.3 mm", "ts": "TS 6.3 mm"}  # fmt: skip
+
+
+def lines_of_load(show: Show) -> list[tuple[str, str]]:
+    """Every line about supplies, runs, stock, what meets the house, the uplink, each with the one to take it back."""
+    found = []
+    for supply in show.supplies:
+        if supply.amperes is not None:
+            line = f"{supply.name} gives {plain(supply.volts, 3)} V {plain(supply.amperes, 3)} A"
+            found.append((line, f"{supply.name} gives nothing"))
+        if supply.hangs_on:
+            found.append((f"{supply.name} hangs on {supply.hangs_on}", f"{supply.name} hangs on nothing"))
+    names = {p.id: p.name for p in show.places} | {d.id: d.name for d in show.devices}
+    for run in show.runs:
+        between = f"run {names[run.source]} to {names[run.target]}"
+        line = f"{between} {plain(run.metres, 3)} m"
+        line += f", {run.corners} corners" if run.corners else ""
+        line += f", up {plain(run.up_m, 3)} m" if run.up_m else ""
+        line += f", crossing {plain(run.crossing_m, 3)} m" if run.crossing_m else ""
+        found.append((line, f"{between} 0 m"))
+    for item in show.stock:
+        what = item.kind + (f" {plain(item.length_m, 3)} m" if item.length_m else "")
+        line = f"stock {item.many} {what}"
+        case = f", in {item.case}" if item.case else ""
+        line += f", {item.owned}" if item.owned != "owned" else ""
+        line += f" for {plain(item.price, 3)}" if item.price else ""
+        found.append((f"{line}{case}", f"stock 0 {what}, {item.owned}{case}"))
+    for meeting in show.meetings:
+        name = show.port_label(meeting.port)
+        found.append((f"{name} meets {', '.join(meeting.sockets)}", f"{name} meets nothing"))
+    goals = show.goals
+    if goals.uplink_bit_per_s:
+        second = goals.second_uplink_bit_per_s
+        more = f", second {said_rate(second)} after {plain(goals.fail_over_s, 3)} s" if second else ""
+        found.append((f"uplink {said_rate(goals.uplink_bit_per_s)}{more}", "uplink nothing"))
+    return found
 
 
 def read_load_line(show: Show, line: str) -> Patch | None:
@@ -96,18 +133,28 @@ def _instead(show: Show, new: str, old: str) -> Patch:
 
 
 def _stock(show: Show, match: re.Match[str]) -> Show:
-    if not 0 < int(match[1]) <= MOST_STOCK:
-        raise ShowError(f"{match[1]} of them are not in stock; 1 to {MOST_STOCK} may be.")
+    """How many of a kind are there; of no more than none nothing is kept."""
+    if int(match[1]) > MOST_STOCK:
+        raise ShowError(f"{match[1]} of them are not in stock; up to {MOST_STOCK} may be.")
     owned = cast(Ownership, (match[4] or "owned").lower())
     item = Stock.checked(
         kind=match[2].strip(), many=int(match[1]), length_m=float(match[3] or 0.0), owned=owned,
         price=float(match[5] or 0.0), case=(match[6] or "").strip(),
     )  # fmt: skip
-    same = [s for s in show.stock if s.evolve(many=item.many) == item]
-    if same:
-        more = same[0].evolve(many=same[0].many + item.many)
-        return show.evolve(stock=tuple(more if s is same[0] else s for s in show.stock))
-    return show.evolve(stock=(*show.stock, item))
+    what = (item.kind.lower(), item.length_m, item.owned, item.case)
+    stock = [s for s in show.stock if (s.kind.lower(), s.length_m, s.owned, s.case) != what or s.price != item.price]
+    if not item.many:
+        said = (what[2] if match[4] else None, item.case or None)
+        stock = [
+            s
+            for s in show.stock
+            if (s.kind.lower(), s.length_m) != what[:2] or said != (said[0] and s.owned, said[1] and s.case)
+        ]
+        if len(stock) == len(show.stock):
+            raise ShowError(f"No {item.kind} of {item.length_m:g} m is in stock.")
+        return show.evolve(stock=tuple(stock))
+    at = next((n for n, s in enumerate(show.stock) if s not in stock), len(stock))
+    return show.evolve(stock=(*stock[:at], item, *stock[at:]))
 
 
 def _place_or_device(show: Show, text: str) -> tuple[Show, str]:
@@ -132,9 +179,10 @@ def _run(show: Show, match: re.Match[str]) -> Show:
             found[f"{along[1]}_m"] = float(along[2])
         else:
             raise ShowError(f"'{part}' says nothing about a run: '2 corners', 'up 3 m' and 'crossing 2 m' do.")
-    run = Run.checked(source=source, target=target, metres=float(match[3]), **found)
-    others = (r for r in show.runs if {r.source, r.target} != {source, target})
-    return show.evolve(runs=(*others, run))
+    others = tuple(r for r in show.runs if {r.source, r.target} != {source, target})
+    if not float(match[3]):
+        return show.evolve(runs=others)
+    return show.evolve(runs=(*others, Run.checked(source=source, target=target, metres=float(match[3]), **found)))
 
 
 def _supply(show: Show, name: str) -> Supply:
@@ -146,6 +194,9 @@ def _supply(show: Show, name: str) -> Supply:
 
 
 def _put_supply(show: Show, supply: Supply) -> Show:
+    """A supply of which something is known; one of which nothing is, and nothing hangs on it, is gone."""
+    if supply == Supply(name=supply.name):
+        return show.evolve(supplies=tuple(s for s in show.supplies if s.name != supply.name))
     if any(s.name == supply.name for s in show.supplies):
         return show.evolve(supplies=tuple(supply if s.name == supply.name else s for s in show.supplies))
     return show.evolve(supplies=(*show.supplies, supply))
@@ -153,11 +204,15 @@ def _put_supply(show: Show, supply: Supply) -> Show:
 
 def _gives(show: Show, match: re.Match[str]) -> Show:
     before = _supply(show, match[1])
+    if match[3] is None:
+        return _put_supply(show, Supply(name=before.name, hangs_on=before.hangs_on))
     volts = float(match[2]) if match[2] else before.volts
     return _put_supply(show, Supply.checked(**before.evolve(volts=volts, amperes=float(match[3])).fields()))
 
 
 def _hangs(show: Show, match: re.Match[str]) -> Show:
+    if match[2].strip().lower() in NOTHING:
+        return _put_supply(show, _supply(show, match[1]).evolve(hangs_on=""))
     on = _supply(show, match[2])
     return _put_supply(show, _supply(show, match[1]).evolve(hangs_on=on.name))
 
@@ -182,6 +237,8 @@ def _connector(text: str) -> str:
 
 def _meets(show: Show, match: re.Match[str]) -> Show:
     port = _any_port(show, match[1])
+    if match[2].strip().lower() in NOTHING:
+        return show.evolve(meetings=tuple(m for m in show.meetings if m.port != port))
     sockets = tuple(dict.fromkeys(_connector(s) for s in re.split(r",\s*|\s+or\s+", match[2]) if s.strip()))
     others = (m for m in show.meetings if m.port != port)
     return show.evolve(meetings=(*others, Meeting(port=port, sockets=sockets)))
@@ -225,14 +282,16 @@ def _packed(show: Show, match: re.Match[str]) -> Show:
 
 
 def _runs_on(show: Show, match: re.Match[str]) -> Show:
-    computer = find_device(show, match[2])
+    inside = None if match[2].strip().lower() in NOTHING else find_device(show, match[2]).id
     for device in find_devices(show, match[1]):
-        show = put_device(show, device.evolve(inside=computer.id))
+        show = put_device(show, device.evolve(inside=inside))
     return show
 
 
 def _address(show: Show, match: re.Match[str]) -> Show:
     device = find_device(show, match[1])
+    if match[2].lower() in NOTHING:
+        return put_device(show, device.evolve(address=""))
     try:
         address = str(ipaddress.IPv4Address(match[2]))
     except ValueError:

@@ -16,12 +16,12 @@ from kymaton.catalogue.registry import all_kinds, make_device
 from kymaton.core.edits.devices import rename_device, with_id
 from kymaton.core.edits.ids import free_id
 from kymaton.core.formats import format_text
-from kymaton.core.loadin.rates import said_rate
 from kymaton.core.model import Cable, Control, Cue, Device, Listener, Show, ShowError, Sound, Variant, Want
 from kymaton.core.model.device import Value
 from kymaton.core.model.loads import LOADS
 from kymaton.core.model.record import HELD_ASIDE
 from kymaton.core.words import plain
+from kymaton.language.load_lines import lines_of_load
 from kymaton.language.patch import SIDES
 from kymaton.language.people import SOUND_WORDS
 from kymaton.language.script import EXACTLY, read_any, with_exact
@@ -138,31 +138,9 @@ class _Told:
 
     def load_in(self) -> None:
         """Supplies, runs, what is in stock, what meets the house, the uplink."""
-        show = self.show
         self.part("load-in")
-        for supply in show.supplies:
-            if supply.amperes is not None:
-                self.say(f"{supply.name} gives {plain(supply.volts, 3)} V {plain(supply.amperes, 3)} A")
-            if supply.hangs_on:
-                self.say(f"{supply.name} hangs on {supply.hangs_on}")
-        names = {p.id: p.name for p in show.places} | {d.id: d.name for d in show.devices}
-        for run in show.runs:
-            line = f"run {names[run.source]} to {names[run.target]} {plain(run.metres, 3)} m"
-            line += f", {run.corners} corners" if run.corners else ""
-            line += f", up {plain(run.up_m, 3)} m" if run.up_m else ""
-            self.say(line + (f", crossing {plain(run.crossing_m, 3)} m" if run.crossing_m else ""))
-        for item in show.stock:
-            line = f"stock {item.many} {item.kind}" + (f" {plain(item.length_m, 3)} m" if item.length_m else "")
-            line += f", {item.owned}" if item.owned != "owned" else ""
-            line += f" for {plain(item.price, 3)}" if item.price else ""
-            self.say(line + (f", in {item.case}" if item.case else ""))
-        for meeting in show.meetings:
-            self.say(f"{show.port_label(meeting.port)} meets {', '.join(meeting.sockets)}")
-        goals = show.goals
-        if goals.uplink_bit_per_s:
-            second = goals.second_uplink_bit_per_s
-            more = f", second {said_rate(second)} after {plain(goals.fail_over_s, 3)} s" if second else ""
-            self.say(f"uplink {said_rate(goals.uplink_bit_per_s)}{more}")
+        for line, _ in lines_of_load(self.show):
+            self.say(line)
 
     def device(self, device: Device) -> None:
         """A device by the words that make it; or as a whole, where it has too little in common with any kind."""

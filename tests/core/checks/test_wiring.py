@@ -367,6 +367,10 @@ CASES = {
         build(*MIC, "dynamic mic weight is 1.2 kg", "dynamic mic arm is 0.6 m"),
     ),
     "case-hot": (cased(90), cased(30)),
+    "case-too-shallow": (
+        build("add switcher", "switcher rack height is 3 U", "switcher travels in case 1", "switcher depth is 50 cm"),
+        build("add switcher", "switcher rack height is 3 U", "switcher travels in case 1", "switcher depth is 40 cm"),
+    ),
     "address-twice": (
         build("add desk", "add switcher", "desk has address 10.77.7.20", "switcher has address 10.77.7.20"),
         build("add desk", "add switcher", "desk has address 10.77.7.20", "switcher has address 10.77.7.21"),

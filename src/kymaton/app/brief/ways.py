@@ -2,6 +2,7 @@
 
 from functools import partial
 
+from PyQt6 import sip
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -23,6 +24,7 @@ from kymaton.language.alternatives import (
     Weighed,
     add_alternative,
     add_line,
+    cheapest,
     remove_alternative,
     remove_line,
     take,
@@ -64,6 +66,8 @@ class WaysPanel(SidePage):
             return
         self.table = _table()
         self.cards.addWidget(self.table)
+        self.cheapest = label("", "soft", wrap=True)
+        self.cards.addWidget(self.cheapest)
         self.document.work_out("ways", lambda job: weigh_all(show, lambda: job.cancelled), self._show_weighed)
         for way in show.alternatives:
             inside = self.card()
@@ -97,6 +101,9 @@ class WaysPanel(SidePage):
                 item = QTableWidgetItem(text)
                 item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
                 self.table.setItem(row, column, item)
+        best = cheapest(ways)
+        if best is not None and not sip.isdeleted(self.cheapest):
+            self.cheapest.setText(f"The cheapest with the fewest faults: {best.name}, {number(best.to_pay, 2)} to pay.")
         for way in ways:
             if way.trouble:
                 self.problem.setText(way.trouble)

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QStackedWidget, QVBoxLayout
 from kymaton.app.document import Document
 from kymaton.app.loadin.budgets import BudgetsPage
 from kymaton.app.loadin.day import DayPage
+from kymaton.app.loadin.known import KnownPage
 from kymaton.app.loadin.sheets import SheetsPage
 from kymaton.app.loadin.uplink import UplinkPage
 from kymaton.app.widgets.basic import StepView, button, label
@@ -34,6 +35,7 @@ class LoadInView(StepView):
                 ("budgets", "Budgets", "Whether it all fits"),
                 ("uplink", "Uplink over time", "What becomes of the stream over a line that varies"),
                 ("sheets", "Sheets", "What is printed, ticked and carried"),
+                ("known", "What is known", "What was said of strips, runs, leads and sockets"),
                 ("day", "The day changes", "How to go on when something did not come or is dead"),
             )
         }
@@ -52,9 +54,10 @@ class LoadInView(StepView):
         layout.addLayout(row)
         self.pages = QStackedWidget()
         self.budgets, self.uplink = BudgetsPage(document), UplinkPage(document)
-        self.sheets, self.day = SheetsPage(document), DayPage(document)
-        self.shown: dict[str, BudgetsPage | UplinkPage | SheetsPage | DayPage] = {
-            "budgets": self.budgets, "uplink": self.uplink, "sheets": self.sheets, "day": self.day,
+        self.sheets, self.known, self.day = SheetsPage(document), KnownPage(document), DayPage(document)
+        self.known.chosen.connect(self._say_again)
+        self.shown: dict[str, BudgetsPage | UplinkPage | SheetsPage | KnownPage | DayPage] = {
+            "budgets": self.budgets, "uplink": self.uplink, "sheets": self.sheets, "known": self.known, "day": self.day,
         }  # fmt: skip
         for page in self.shown.values():
             self.pages.addWidget(page)
@@ -77,6 +80,11 @@ class LoadInView(StepView):
         """Nothing runs any more: the window is closed."""
         for page in self.shown.values():
             page.stop()
+
+    def _say_again(self, line: str) -> None:
+        """A line that was said is put up, to be changed."""
+        self.say.setText(line)
+        self.say.setFocus()
 
     def _said(self) -> None:
         """A line that says something of the load-in, or anything that a line can say."""

@@ -19,6 +19,7 @@ from kymaton.core.edits.figures import (
 )
 from kymaton.core.edits.people import place_called
 from kymaton.core.model import Device, Figure, Show, ShowError
+from kymaton.language.script import read_any
 
 OWNED = ("owned", "borrowed", "to buy")
 Read = Callable[[str], Show]  # a typed text to the show after it; raises ShowError
@@ -72,6 +73,16 @@ class FactTable(QTableWidget):
         moves = "yes" if device.moves else "no"
         self._row(("Worn, carried or pushed about", moves, ""), lambda text: _moving(show, device, text))
         self._row(("Owned, borrowed or to buy", device.owned, ""), lambda text: _owned(show, device, text))
+        gear = device.gear
+        if device.owned == "borrowed":
+            whose = f"{gear.lender}, back {gear.back}" if gear.back else gear.lender
+            self._row(("From whom, and when it goes back", whose or "not said", ""),
+                      lambda text: _said(show, f"{device.name} is from {text.strip()}"))  # fmt: skip
+        self._row(("Travels in", gear.case or "not said", ""),
+                  lambda text: _with(show, device, gear=gear.evolve(case=text.strip())))  # fmt: skip
+        if any(p.signal == "network" for p in device.ports) or device.address:
+            self._row(("Address in the network", device.address or "not said", ""),
+                      lambda text: _said(show, f"{device.name} has address {text.strip() or 'nothing'}"))  # fmt: skip
         self.filling = False
 
     def _row(self, texts: tuple[str, str, str], *reads: Read) -> None:
@@ -115,6 +126,11 @@ def _moving(show: Show, device: Device, text: str) -> Show:
     if text.strip().lower() not in ("yes", "no"):
         raise ShowError(f"'{text}' is neither yes nor no.")
     return _with(show, device, moves=text.strip().lower() == "yes")
+
+
+def _said(show: Show, line: str) -> Show:
+    """What a line does, typed in a cell."""
+    return read_any(show, line).show
 
 
 def _owned(show: Show, device: Device, text: str) -> Show:

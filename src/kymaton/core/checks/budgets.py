@@ -9,7 +9,7 @@ from kymaton.core.loadin.computing import COMFORTABLE, computers_of, profile_tex
 from kymaton.core.loadin.mains import CAUTION, chained, feeds_of, wrong_voltage
 from kymaton.core.loadin.network import apart, clashes, is_usual, network_of, router_of, strangers, traffic_of
 from kymaton.core.loadin.runs import bought_m, is_lead, needed_m
-from kymaton.core.loadin.stands import cases_of, tipping
+from kymaton.core.loadin.stands import DEEP_CM, cases_of, tipping
 from kymaton.core.loadin.uplink import fail_over, uplink_of
 from kymaton.core.loadin.usb import tree_of, ups
 from kymaton.core.loadin.usb_plan import plan_for, told
@@ -212,7 +212,7 @@ def stand_tips(show: Show) -> Iterable[Finding]:
         )  # fmt: skip
 
 
-@rig_kind(case_hot="{many} cases get too warm")
+@rig_kind(case_hot="{many} cases get too warm", case_too_shallow="{many} cases are not deep enough")
 def case_hot(show: Show) -> Iterable[Finding]:
     """Closed cases in which more heat is made than they shed, or that are not deep enough."""
     for case in cases_of(show):
@@ -222,6 +222,13 @@ def case_hot(show: Show) -> Iterable[Finding]:
                 f"{number(case.watts)} W are drawn in {number(case.units)} U, and it sheds about "
                 f"{number(case.sheds)} W.", "Take the lids off, leave a unit free between, or put in a fan.",
                 case.devices, {"watts": round(case.watts), "sheds": round(case.sheds)}, case.name,
+            )  # fmt: skip
+        if case.is_deep:
+            yield _found(
+                "case-too-shallow", "note", f"{case.name} may not be deep enough",
+                f"Something in it is {number(case.deepest_cm)} cm deep with its plugs; a usual case has "
+                f"{number(DEEP_CM)} cm.", "Measure the case with its lids on, or take angled plugs.", case.devices,
+                {"deepest_cm": case.deepest_cm}, case.name,
             )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from kymaton.core.checks.report import Report
 from kymaton.core.loadin.budgets import lines_of
 from kymaton.core.loadin.charging import changes_of
-from kymaton.core.loadin.gear import Item, is_carried, items_of, money_of, spare_leads
+from kymaton.core.loadin.gear import Item, is_carried, items_of, money_of, spare_leads, spares_of
 from kymaton.core.loadin.leads import Lead, leads_of
 from kymaton.core.loadin.mains import CAUTION, feeds_of
 from kymaton.core.loadin.network import members_of, network_of, router_of
@@ -370,6 +370,10 @@ def risks(show: Show, report: Report) -> Sheet:
         first = cards[0]
         more = f" (and {len(cards) - 1} more like it)" if len(cards) > 1 else ""
         add(HAZARDS.get(id, "Risk"), f"{first.sentence}{more}. {first.remedy}".strip(), first.reason)
+    for spare in spares_of(show):
+        there = joined(show.device(d).name for d in spare.spares)
+        stands_by = f"{there} stands by." if there else "Nothing of its kind stands by."
+        rows.append(Row(("One of a kind", f"The stream hangs on {the_device(show, spare.device)}. {stands_by}", "")))
     if any(x.kind in ("guest", "recorder") for x in show.listeners):
         add("Privacy", "Ask guests before they are recorded; keep the talk before air off the stream and the card.", "")
     if any(d.kind == "stream" for d in show.devices):
