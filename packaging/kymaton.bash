@@ -1,7 +1,7 @@
 # Completion of kymaton for bash. Written by `make pages`.
 _kymaton() {
   local now="${COMP_WORDS[COMP_CWORD]}" said="${COMP_WORDS[*]:1:COMP_CWORD-1}" words=""
-  if [ "$COMP_CWORD" -eq 1 ]; then words="ask budget build check compare demo embed even extract hear levels lines loudness off-air open plan private render schema sim sync"
+  if [ "$COMP_CWORD" -eq 1 ]; then words="ask budget build check compare demo embed even extract hear levels lines loadin loudness off-air open plan private render schema sim sync"
   elif [[ "$now" == -* ]]; then case "$said" in
     "open"*) words="--help" ;;
     "demo"*) words="--help" ;;
@@ -10,6 +10,7 @@ _kymaton() {
     "plan"*) words="--help --json --apply --out" ;;
     "levels"*) words="--help --sound --gains --cue --listener --json --apply --out" ;;
     "budget"*) words="--help --measure --trace --store --json" ;;
+    "loadin"*) words="--help --out --only --hands --labels --ticks --without --json" ;;
     "even"*) words="--help --music-under --cue --listener --json --apply --out" ;;
     "off-air"*) words="--help --to --out --cue" ;;
     "private"*) words="--help --json" ;;

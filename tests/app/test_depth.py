@@ -290,7 +290,7 @@ def test_another_way_is_weighed_and_taken(window, qtbot):
     }
     devices = len(document.show.devices)
     assert cells["Devices"] == [str(devices), str(devices + 1)] and cells["To buy"] == ["0", "1"]
-    assert cells["Faults"] == ["59", "59"]
+    assert cells["Faults"] == ["63", "63"]
     page.add_line(id, "buy moon")
     assert page.problem.isVisible() and "moon" in page.problem.text()
     page.take(id)

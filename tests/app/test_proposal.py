@@ -37,6 +37,7 @@ def test_the_demo_from_all_its_faults_to_none_by_proposals_alone_and_back(window
     """What is proposed, the delays that go with it, and the cards that are left; each step is undone again."""
     document = window.document
     qtbot.waitUntil(lambda: document.report is not None)
+    by_hand = document.report.count("fault", step="load-in")
     first, before = document.show, document.report.count("fault")
     window.propose()
     view = window.hearing.proposal
@@ -48,17 +49,18 @@ def test_the_demo_from_all_its_faults_to_none_by_proposals_alone_and_back(window
         report = document.report
         faults = report.count("fault")
         assert faults < before
-        if not faults:
+        if faults == by_hand:
             break
         before = faults
         cards = [*report.rig_cards, *(c for cue in report.cues.values() for c in cue.cards)]
+        cards = [c for c in cards if c.step != "load-in"]
         found: list = []
         document.find_fix(next(c for c in cards if c.severity == "fault"), found.append)
         qtbot.waitUntil(lambda found=found: bool(found))
         assert found[0] is not None and not found[0].asked
         document.apply(found[0].changes, "what the card proposes")
         steps += 1
-    assert steps <= 4 and document.report.verdict.count("fault") == 0
+    assert steps <= 4 and document.report.count("fault") == by_hand == 4
     for _ in range(steps):
         document.stack.undo()
     assert document.show == first and document.is_clean

@@ -65,7 +65,7 @@ def test_a_start_shows_the_memory_and_then_the_show_and_remembers_it_anew(qtbot,
     assert window.current == "hearing" and window.document.path == path
     qtbot.waitUntil(lambda: window.document.report is not None)
     known = last_verdict(path)
-    assert known is not None and known.current and known.verdict == "59 faults, 19 cautions" and known.when > WHEN
+    assert known is not None and known.current and known.verdict == "63 faults, 19 cautions" and known.when > WHEN
     assert known.headlines[0] == window.document.cue_report.cards[0].sentence
     window.close()
 

@@ -24,7 +24,7 @@ def test_check_says_severity_cue_sentence_reason_and_fix(capsys):
     assert any(
         x.startswith("caution Rig: The HDMI run from camera A HDMI") and "Use a passive extender" in x for x in said
     )
-    assert said[-1].startswith("Harbour Almanac Live: 59 faults, 19 cautions, ")
+    assert said[-1].startswith("Harbour Almanac Live: 63 faults, 19 cautions, ")
 
 
 def test_hear_tells_each_delay_once(capsys):

@@ -65,7 +65,7 @@ def test_lines_of_every_kind_make_a_show():
 def test_the_example_in_the_documents_is_a_show():
     page = (DEMO.parent.parent / "docs" / "lines.md").read_text("utf-8")
     show = build(page.split("```")[1].splitlines())
-    assert (len(show.devices), len(show.cues), show.goals.loudness_lufs) == (16, 3, -18.0)
+    assert (len(show.devices), len(show.cues), show.goals.loudness_lufs) == (18, 3, -18.0)
     assert show.sound("ambience").width == 0.4 and show.cue("talk").hand_actions[0].distance_m == 0.4
     held(show)
 

@@ -43,11 +43,13 @@ def test_a_round_trip_changes_nothing(tmp_path):
 def test_unknown_keys_survive(tmp_path):
     content = {**CONTENT, "from_the_future": {"a": [1, 2]}}
     content["devices"][0]["colour"] = "green"
+    content["devices"][0]["loads"] = {"usb_ma": {"value": 400, "shade": "dim"}, "weight_kg": 2}
     path = tmp_path / "a.kymaton"
     path.write_text(json.dumps(content))
     write_show(read_show(path), path)
     again = json.loads(path.read_text("utf-8"))
     assert again["from_the_future"] == {"a": [1, 2]} and again["devices"][0]["colour"] == "green"
+    assert again["devices"][0]["loads"] == {"usb_ma": {"value": 400.0, "shade": "dim"}, "weight_kg": {"value": 2.0}}
 
 
 def test_the_file_before_is_kept(tmp_path):

@@ -68,7 +68,7 @@ def lines_of_load(show: Show) -> list[tuple[str, str]]:
     for run in show.runs:
         between = f"run {names[run.source]} to {names[run.target]}"
         line = f"{between} {plain(run.metres, 3)} m"
-        line += f", {run.corners} corners" if run.corners else ""
+        line += f", {counted(run.corners, 'corner')}" if run.corners else ""
         line += f", up {plain(run.up_m, 3)} m" if run.up_m else ""
         line += f", crossing {plain(run.crossing_m, 3)} m" if run.crossing_m else ""
         found.append((line, f"{between} 0 m"))

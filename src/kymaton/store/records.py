@@ -2,7 +2,7 @@
 
 import json
 from functools import cache
-from typing import Any, TypeGuard, TypeVar, get_args, get_type_hints
+from typing import Any, TypeGuard, TypeVar, get_args, get_origin, get_type_hints
 
 import msgspec
 
@@ -44,15 +44,17 @@ def _aside(kind: type[Record], content: object) -> object:
     """The content with the keys that the record does not know moved into its field `unknown`."""
     if not isinstance(content, dict):
         return {"value": content} if kind is Figure and _is_number(content) else content
-    names, inner = _shape(kind)
-    known = {k: _inside(inner[k], v) if k in inner else v for k, v in content.items() if k in names}
+    names, inner, maps = _shape(kind)
+    known = {k: _inside(inner[k], v, k in maps) if k in inner else v for k, v in content.items() if k in names}
     if len(known) < len(content):
         rest = {k: v for k, v in content.items() if k not in names}
         known[HELD_ASIDE] = json.dumps(rest, ensure_ascii=False)
     return known
 
 
-def _inside(kind: type[Record], value: object) -> object:
+def _inside(kind: type[Record], value: object, is_map: bool) -> object:
+    if is_map and isinstance(value, dict):
+        return {key: _aside(kind, item) for key, item in value.items()}
     return [_aside(kind, item) for item in value] if isinstance(value, list) else _aside(kind, value)
 
 
@@ -76,11 +78,12 @@ def _holds_reals(hint: object) -> bool:
 
 
 @cache
-def _shape(kind: type[Record]) -> tuple[frozenset[str], dict[str, type[Record]]]:
-    """Names of the fields, and the records that are in them, alone or in a list."""
+def _shape(kind: type[Record]) -> tuple[frozenset[str], dict[str, type[Record]], frozenset[str]]:
+    """Names of the fields, the records that are in them, alone or in a list; and those that hold them by a key."""
     hints = get_type_hints(kind)
     inner = {name: found for name, hint in hints.items() if (found := _record_in(hint)) is not None}
-    return frozenset(hints) - {"unknown"}, inner
+    maps = frozenset(name for name in inner if get_origin(hints[name]) is dict)
+    return frozenset(hints) - {"unknown"}, inner, maps
 
 
 def _record_in(hint: object) -> type[Record] | None:

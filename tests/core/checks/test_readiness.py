@@ -5,11 +5,12 @@ import pytest
 from kymaton.core.checks.readiness import readiness
 from kymaton.core.checks.report import Report
 from kymaton.core.model import Show, Want, Wish
+from kymaton.language.script import build
 from kymaton.store.demo import HEALTHY, demo_show
 from kymaton.store.showfile import read_show
 from tests.shows import one_talker, setting
 
-STEPS = ("brief", "path", "hearing", "sync")
+STEPS = ("brief", "path", "hearing", "sync", "load-in")
 
 
 def states(show: Show) -> dict[str, tuple[str, int]]:
@@ -20,6 +21,13 @@ def states(show: Show) -> dict[str, tuple[str, int]]:
 
 def test_nothing_is_ready_where_nothing_is():
     assert states(Show()) == dict.fromkeys(STEPS, ("nothing", 0))
+
+
+def test_a_rig_is_ready_to_be_brought_once_it_is_known_what_the_line_has():
+    lines = ["add encoder box", "add platform", "encoder box > platform"]
+    assert states(build(lines))["load-in"] == ("nothing", 0)
+    assert states(build([*lines, "uplink 20 Mbit/s"]))["load-in"] == ("good", 0)
+    assert states(build([*lines, "uplink 2 Mbit/s"]))["load-in"] == ("faults", 1)
 
 
 def test_people_alone_make_the_brief_good_and_nothing_else():

@@ -70,7 +70,7 @@ def test_every_figure_of_the_demo_is_found_once_and_put_back_unchanged():
         assert sorted(delays) == list(range(len(device.routes)))
         for at in found:
             assert put_figure(show, device.id, at, at.figure) == show
-            assert at.unit in ("ms", "dB", "W", "h")
+            assert at.unit in ("ms", "dB", "W", "h", "V", "A")
 
 
 def test_a_figure_that_is_put_is_there_and_nowhere_else():

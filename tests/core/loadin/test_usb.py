@@ -178,3 +178,13 @@ def placed_fits(show, boxes, places, how) -> bool:
     return all(x.fits == "fits" for x in links_of(show, put, above)) and all(
         x.fits == "fits" for x in powers_of(show, put, above)
     )
+
+
+def test_what_only_plays_hangs_on_usb_too_and_a_repeater_gives_no_power_of_its_own():
+    plays = build(["add computer 2 usb as Laptop", "add interface", "Laptop USB 1 > interface playback 1"])
+    [box] = tree_of(plays).boxes
+    assert (box.id, box.parent, box.socket) == ("interface", "laptop", "usb1")
+    far = build(["add computer 2 usb as Laptop", "add usb repeater as Long", "add webcam", "webcam > long",
+                 "long > laptop usb 1", "webcam USB current is 850 mA stated"])  # fmt: skip
+    [power] = tree_of(far).powers
+    assert power.need == 950.0 and power.fits == "does not fit"

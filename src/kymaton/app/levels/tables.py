@@ -22,7 +22,7 @@ def table_of(titles: Sequence[str]) -> QTableWidget:
     return table
 
 
-BETWEEN = 18  # px between columns
+BETWEEN, BETWEEN_ROWS = 18, 6  # px between columns, between rows
 
 
 def widen(table: QTableWidget) -> None:
@@ -35,3 +35,5 @@ def widen(table: QTableWidget) -> None:
         table.setColumnWidth(column, max(table.sizeHintForColumn(column), top.sectionSizeHint(column)) + BETWEEN)
     table.setWordWrap(True)
     table.resizeRowsToContents()
+    for row in range(table.rowCount()):
+        table.setRowHeight(row, table.rowHeight(row) + BETWEEN_ROWS)

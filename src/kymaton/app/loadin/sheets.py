@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from kymaton.app.document import Document
-from kymaton.app.levels.tables import table_of
+from kymaton.app.levels.tables import BETWEEN_ROWS, table_of
 from kymaton.app.theme.theme import words
 from kymaton.app.widgets.basic import button, label
 from kymaton.core.errors import FileError, ShowError
@@ -33,7 +33,6 @@ from kymaton.store.csvfile import harmless
 
 MOST_NAMED = 6
 TICKED = 70  # px for a column with boxes
-BETWEEN_ROWS = 6
 
 
 class SheetsPage(QWidget):

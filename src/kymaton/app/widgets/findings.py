@@ -108,6 +108,9 @@ class CardView(QFrame):
             layout.addWidget(label(self.card.first.remedy, "", wrap=True))
         layout.addWidget(self.fix_text)
         self.path_button = button("Show the path", self.path_wanted.emit, "quiet", "Show the routes on the map")
+        first = self.card.first
+        if not (first.ports or first.listener or first.sound):
+            self.path_button.hide()  # it is about no place
         self.actions_row = QBoxLayout(QBoxLayout.Direction.LeftToRight)
         self.actions_row.setSpacing(4)
         left = Qt.AlignmentFlag.AlignLeft

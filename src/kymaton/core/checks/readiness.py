@@ -8,6 +8,7 @@ from typing import Literal
 from msgspec import Struct
 
 from kymaton.core.checks.report import Report
+from kymaton.core.loadin.gear import is_carried
 from kymaton.core.loadin.uplink import uplink_of
 from kymaton.core.signal.av_offset import leads
 
@@ -35,7 +36,7 @@ def readiness(report: Report, step: str) -> Readiness | None:
         "hearing": _something_arrives,
         "levels": _something_arrives,
         "sync": _picture_and_sound,
-        "load-in": _something_goes_up,
+        "load-in": _something_is_carried,
     }
     return Readiness("good" if there[step](report) else "nothing")
 
@@ -58,6 +59,7 @@ def _picture_and_sound(report: Report) -> bool:
     return any(leads(cue.view, on_air=True) for cue in report.cues.values())
 
 
-def _something_goes_up(report: Report) -> bool:
-    """Whether it is known what goes up, and what the line has."""
-    return uplink_of(report.show).fits == "fits" and bool(uplink_of(report.show).needs)
+def _something_is_carried(report: Report) -> bool:
+    """Whether there is a rig to bring; and, where something goes up, that it is known what the line has."""
+    show = report.show
+    return any(is_carried(d) for d in show.devices) and uplink_of(show).fits == "fits"

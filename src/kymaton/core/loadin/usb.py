@@ -219,7 +219,7 @@ def _place(show: Show, device: Device) -> tuple[str, str, Cable] | None:
             continue
         if a.id == device.id and b.id != device.id and b.kind in (*HOSTS, *HUBS) and not _passes_on(a, b):
             return host_of(show, b), socket_of(b, into.id), cable
-        if b.id == device.id and a.kind in HOSTS and into.connector and device.kind not in HOSTS:
+        if b.id == device.id and a.kind in HOSTS and device.kind not in HOSTS:
             return host_of(show, a), socket_of(a, out.id), cable
     return None
 
@@ -305,8 +305,8 @@ def _names(show: Show, ids: set[str]) -> str:
 
 
 def is_powered(device: Device) -> bool:
-    """Whether a hub has a supply of its own: docks do, and hubs that say so."""
-    return device.kind == "dock" or bool(device.mains) or "without" not in device.detail
+    """Whether a hub has a supply of its own: docks do, and hubs that say so; a repeater has none."""
+    return device.kind == "dock" or bool(device.mains) or "powered" in device.detail
 
 
 def powers_of(show: Show, boxes: list[Box], above: dict[str, tuple[str, str]]) -> Iterator[Power]:
