@@ -14,8 +14,7 @@ from kymaton.core.loadin.mains import CAUTION, feeds_of
 from kymaton.core.loadin.trace import pieces_of, told
 from kymaton.core.loadin.traces import TRACES
 from kymaton.core.loadin.uplink import stream_rate, uplink_of
-from kymaton.core.loadin.usb import tree_of
-from kymaton.core.loadin.usb_plan import plan_for
+from kymaton.core.loadin.usb_plan import needed_plans
 from kymaton.core.loadin.usb_plan import told as told_plan
 from kymaton.core.model import Show
 from kymaton.store.showfile import read_show
@@ -50,8 +49,8 @@ def budget(options: argparse.Namespace) -> int:
             print(f"    {line.what}: {line.needed} ({line.source})")
         else:
             print(f"  {line.what}, {line.fits}: {line.sentence.rstrip('.')}.")
-    for plan in _plans(show):
-        print(f"  {plan}")
+    for plan in needed_plans(show):
+        print(f"  {told_plan(show, plan)}")
     print("Lower profiles to keep ready")
     for profile in profiles_of(show):
         print(f"  {profile_text(profile)}")
@@ -70,18 +69,6 @@ def _trace(text: str) -> str:
         return Path(text).read_text(encoding="utf-8")
     except (OSError, UnicodeDecodeError) as error:
         raise Usage(f"{text} cannot be read as text.") from error
-
-
-def _plans(show: Show) -> list[str]:
-    """What to plug elsewhere, for each computer whose USB does not fit."""
-    tree = tree_of(show)
-    hosts = {b.parent for b in tree.boxes} - set(tree.above)
-    hosts |= {parent for parent, _ in tree.above.values() if parent not in tree.above}
-    crowded = {b for link in tree.links if link.fits != "fits" for b in link.boxes}
-    crowded |= {b for power in tree.powers if power.fits != "fits" for b in power.boxes}
-    if not crowded:
-        return []
-    return [told_plan(show, plan_for(show, host, tree)) for host in sorted(hosts)]
 
 
 def _measure() -> int:
@@ -123,7 +110,7 @@ def _as_json(show: Show, store_s: float, trace: list[str]) -> dict[str, Any]:
              "source": x.source, "part": x.part}
             for x in lines_of(show, store_s)
         ],
-        "usb_plan": _plans(show),
+        "usb_plan": [told_plan(show, plan) for plan in needed_plans(show)],
         "profiles": [
             {"name": p.name, "bit_per_s": round(p.rate.value), "encode_percent": round(p.encode.value, 1),
              "usb_mb_s": round(p.usb_mb_s, 1), "saves_rate_percent": round(p.saves_rate, 1),

@@ -1,9 +1,8 @@
 """The step Levels: ladders and tables of what is to be expected, the soundcheck, and recordings that are measured."""
 
-from functools import partial
 from pathlib import Path
 
-from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
+from PyQt6.QtWidgets import QStackedWidget, QVBoxLayout
 
 from kymaton.app.document import Document
 from kymaton.app.levels.expected import ExpectedPage
@@ -11,7 +10,16 @@ from kymaton.app.levels.gains import GainsView
 from kymaton.app.levels.meter import MeterPage
 from kymaton.app.levels.recordings import RecordingsPage
 from kymaton.app.levels.soundcheck import SoundcheckPage
-from kymaton.app.widgets.basic import StepView, button, label
+from kymaton.app.widgets.basic import StepView, button, head_with_tabs
+
+TABS = (
+    ("sound", "One sound", "Its stages, between what clips and what hisses"),
+    ("listener", "One listener", "Every sound that comes there"),
+    ("device", "One device", "What comes into it, and what it takes"),
+    ("soundcheck", "Soundcheck", "Input by input: what to ask for, and where the meter lands"),
+    ("meter", "Meter", "Loudness while it sounds"),
+    ("recordings", "Recordings", "Loudness of what was recorded, and what is wrong with it"),
+)
 
 
 class LevelsView(StepView):
@@ -23,24 +31,7 @@ class LevelsView(StepView):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 12, 16, 10)
         layout.setSpacing(8)
-        head = QHBoxLayout()
-        head.addWidget(label("Levels", "title"))
-        head.addSpacing(8)
-        self.tabs = {
-            name: button(text, partial(self.show_page, name), "scope", tip)
-            for name, text, tip in (
-                ("sound", "One sound", "Its stages, between what clips and what hisses"),
-                ("listener", "One listener", "Every sound that comes there"),
-                ("device", "One device", "What comes into it, and what it takes"),
-                ("soundcheck", "Soundcheck", "Input by input: what to ask for, and where the meter lands"),
-                ("meter", "Meter", "Loudness while it sounds"),
-                ("recordings", "Recordings", "Loudness of what was recorded, and what is wrong with it"),
-            )
-        }
-        for tab in self.tabs.values():
-            tab.setCheckable(True)
-            head.addWidget(tab)
-        head.addStretch(1)
+        head, self.tabs = head_with_tabs("Levels", TABS, self.show_page)
         self.gains_button = button(
             "Propose gains", self.propose, "", "Gains and faders for which nothing clips or hisses"
         )

@@ -5,13 +5,13 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PyQt6 import sip
-from PyQt6.QtGui import QColor, QShowEvent
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTableWidgetItem
 
 from kymaton.app.document import Document
 from kymaton.app.levels.tables import table_of, widen
 from kymaton.app.theme.theme import THEME, tokens, words
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import Page, button, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.edits.devices import put_device
@@ -20,8 +20,7 @@ from kymaton.core.loadin.budgets import lines_of
 from kymaton.core.loadin.computing import computers_of, profile_text, profiles_of
 from kymaton.core.loadin.mains import CAUTION
 from kymaton.core.loadin.rates import bits_per_s, said_rate
-from kymaton.core.loadin.usb import tree_of, ups
-from kymaton.core.loadin.usb_plan import Plan, moved, plan_for, told
+from kymaton.core.loadin.usb_plan import Plan, moved, needed_plans, told
 from kymaton.core.loadin.verdict import Fits
 from kymaton.core.model import Show
 
@@ -29,32 +28,17 @@ if TYPE_CHECKING:
     from kymaton.media.encode_speed import Speed
 
 COLUMNS = ("Budget", "Needed", "Verdict", "Why")
-SAID: dict[Fits, str] = {
-    "fits": "fits", "perhaps": "perhaps", "does not fit": "does not fit", "not known": "measure the line",
-}  # fmt: skip
 MARKS: dict[Fits, str] = {"fits": "", "perhaps": "△ ", "does not fit": "▲ ", "not known": "△ "}
 
 
-def usb_plans(show: Show) -> list[Plan]:
-    """A plan for every computer whose USB does not fit surely."""
-    tree = tree_of(show)
-    crowded = {b for x in tree.links if x.fits != "fits" for b in x.boxes}
-    crowded |= {b for x in tree.powers if x.fits != "fits" for b in x.boxes}
-    hosts = {list(ups(tree.above, b.parent, b.socket))[-1][0] for b in tree.boxes if b.id in crowded}
-    plans = [plan_for(show, host, tree) for host in sorted(hosts)]
-    return [p for p in plans if p.moves or not p.possible]
-
-
-class BudgetsPage(QWidget):
+class BudgetsPage(Page):
     """A line for each budget; below it what makes USB fit, and the profiles to keep ready."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
         self.plans: list[Plan] = []
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(8)
+        layout = self.column
         head = QHBoxLayout()
         head.addWidget(label("the line was measured to have", "soft"))
         self.line = QLineEdit()
@@ -92,10 +76,6 @@ class BudgetsPage(QWidget):
     def focus_first(self) -> None:
         self.line.setFocus()
 
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
     def stop(self) -> None:
         """No more measuring."""
         self.work.stop()
@@ -112,7 +92,7 @@ class BudgetsPage(QWidget):
             fresh = not line.part and line.area not in (area, line.what)
             title = f"{line.area}: {line.what}" if fresh else line.what
             area = line.area
-            verdict = "" if line.part else f"{MARKS[line.fits]}{SAID[line.fits]}"
+            verdict = "" if line.part else f"{MARKS[line.fits]}{line.fits}"
             texts = (f"      {line.what}" if line.part else title, line.needed, verdict, line.sentence or line.source)
             for column, text in enumerate(texts):
                 item = QTableWidgetItem(text)
@@ -129,7 +109,7 @@ class BudgetsPage(QWidget):
         there = show.goals.uplink_bit_per_s
         if not self.line.hasFocus():
             self.line.setText(said_rate(there) if there is not None else "")
-        self.plans = usb_plans(show)
+        self.plans = needed_plans(show)
         self.plan_text.setText(" ".join(told(show, p) for p in self.plans))
         self.plan_text.setVisible(bool(self.plans))
         self.move_button.setVisible(any(p.moves for p in self.plans))

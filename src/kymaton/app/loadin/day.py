@@ -2,11 +2,11 @@
 
 from functools import partial
 
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QTableWidgetItem
 
 from kymaton.app.document import Document
 from kymaton.app.levels.tables import table_of
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import Page, button, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.loadin.gear import is_carried
@@ -17,7 +17,7 @@ COLUMNS = ("Way on", "Faults left", "What is lost")
 MOST_LOST = 4
 
 
-class DayPage(QWidget):
+class DayPage(Page):
     """A device above, ways on below, the best first."""
 
     def __init__(self, document: Document) -> None:
@@ -25,9 +25,7 @@ class DayPage(QWidget):
         self.document = document
         self.ways: list[DayWay] = []
         self.gone = ""
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(8)
+        layout = self.column
         row = QHBoxLayout()
         self.devices = QComboBox()
         self.devices.setAccessibleName("What did not come, or is dead")

@@ -1,11 +1,11 @@
 """What has been said about the load-in, line by line: looked through, said anew, taken back."""
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeySequence, QShortcut, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QListWidget, QVBoxLayout, QWidget
+from PyQt6.QtGui import QKeySequence, QShortcut
+from PyQt6.QtWidgets import QHBoxLayout, QListWidget
 
 from kymaton.app.document import Document
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import Page, button, label
 from kymaton.core.errors import ShowError
 from kymaton.language.load_lines import lines_of_load
 from kymaton.language.script import read_any
@@ -25,7 +25,7 @@ SAYS = "\n".join(
 )
 
 
-class KnownPage(QWidget):
+class KnownPage(Page):
     """The lines above; below what else can be said."""
 
     chosen = pyqtSignal(str)
@@ -34,9 +34,7 @@ class KnownPage(QWidget):
         super().__init__()
         self.document = document
         self.lines: list[tuple[str, str]] = []
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(8)
+        layout = self.column
         row = QHBoxLayout()
         self.about = label("", "soft", wrap=True)
         row.addWidget(self.about, 1)
@@ -56,13 +54,6 @@ class KnownPage(QWidget):
 
     def focus_first(self) -> None:
         self.list.setFocus()
-
-    def stop(self) -> None:
-        """Nothing runs here."""
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
 
     def refresh(self) -> None:
         """The lines as the show is now."""

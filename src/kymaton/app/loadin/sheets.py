@@ -6,7 +6,7 @@ import io
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent, QShowEvent
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -15,13 +15,12 @@ from PyQt6.QtWidgets import (
     QSpinBox,
     QTableWidgetItem,
     QVBoxLayout,
-    QWidget,
 )
 
 from kymaton.app.document import Document
 from kymaton.app.levels.tables import BETWEEN_ROWS, table_of
 from kymaton.app.theme.theme import words
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import Page, button, label
 from kymaton.core.errors import FileError, ShowError
 from kymaton.core.loadin.sheets import HANDS, Sheet, sheets_of
 from kymaton.core.loadin.table_text import rows_of
@@ -35,16 +34,14 @@ MOST_NAMED = 6
 TICKED = 70  # px for a column with boxes
 
 
-class SheetsPage(QWidget):
+class SheetsPage(Page):
     """The list of sheets at the left, the chosen one at the right with its boxes to tick."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
         self.sheets: list[Sheet] = []
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(8)
+        layout = self.column
         row = QHBoxLayout()
         row.addWidget(button("Write the PDF", self.ask_pdf, "main", "All sheets on A4"))
         row.addWidget(button("Page for a telephone", self.ask_page, "", "One page to tick, whose ticks come back"))
@@ -80,13 +77,6 @@ class SheetsPage(QWidget):
 
     def focus_first(self) -> None:
         self.names.setFocus()
-
-    def showEvent(self, event: QShowEvent | None) -> None:
-        super().showEvent(event)
-        self.refresh()
-
-    def stop(self) -> None:
-        """Nothing runs here."""
 
     def refresh(self) -> None:
         """All sheets as the show is now."""

@@ -4,11 +4,11 @@ from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QPlainTextEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QPlainTextEdit, QSizePolicy, QWidget
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
-from kymaton.app.widgets.basic import button, label
+from kymaton.app.widgets.basic import Page, button, label
 from kymaton.core.errors import ShowError
 from kymaton.core.loadin.budgets import STORE_S
 from kymaton.core.loadin.rates import said_rate
@@ -21,15 +21,13 @@ from kymaton.core.words import number
 EXAMPLE = "20 s 8 Mbit/s, 10 s 2 Mbit/s, 60 s 8 Mbit/s"
 
 
-class UplinkPage(QWidget):
+class UplinkPage(Page):
     """The trace above, the curve of the buffer below, and in words what became of it."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(8)
+        layout = self.column
         row = QHBoxLayout()
         row.addWidget(label("try", "soft"))
         self.ready = {
@@ -65,9 +63,6 @@ class UplinkPage(QWidget):
 
     def focus_first(self) -> None:
         self.trace.setFocus()
-
-    def stop(self) -> None:
-        """Nothing runs here."""
 
     def refresh(self) -> None:
         """The rate of the show's stream."""

@@ -1,7 +1,5 @@
 """The step Load-in: budgets, an uplink over time, the sheets, and what to do when the day changes."""
 
-from functools import partial
-
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QStackedWidget, QVBoxLayout
 
 from kymaton.app.document import Document
@@ -10,11 +8,20 @@ from kymaton.app.loadin.day import DayPage
 from kymaton.app.loadin.known import KnownPage
 from kymaton.app.loadin.sheets import SheetsPage
 from kymaton.app.loadin.uplink import UplinkPage
-from kymaton.app.widgets.basic import StepView, button, label
+from kymaton.app.widgets.basic import Page, StepView, head_with_tabs, label
 from kymaton.core.errors import ShowError
 from kymaton.language.script import read_any
 
 EXAMPLES = "strip A gives 10 A · stock 4 XLR 10 m · run Stage to Desk 12 m, 2 corners · desk is from Anna"
+
+
+TABS = (
+    ("budgets", "Budgets", "Whether it all fits"),
+    ("uplink", "Uplink over time", "What becomes of the stream over a line that varies"),
+    ("sheets", "Sheets", "What is printed, ticked and carried"),
+    ("known", "What is known", "What was said of strips, runs, leads and sockets"),
+    ("day", "The day changes", "How to go on when something did not come or is dead"),
+)
 
 
 class LoadInView(StepView):
@@ -26,23 +33,7 @@ class LoadInView(StepView):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(20, 12, 16, 10)
         layout.setSpacing(8)
-        head = QHBoxLayout()
-        head.addWidget(label("Load-in", "title"))
-        head.addSpacing(8)
-        self.tabs = {
-            name: button(text, partial(self.show_page, name), "scope", tip)
-            for name, text, tip in (
-                ("budgets", "Budgets", "Whether it all fits"),
-                ("uplink", "Uplink over time", "What becomes of the stream over a line that varies"),
-                ("sheets", "Sheets", "What is printed, ticked and carried"),
-                ("known", "What is known", "What was said of strips, runs, leads and sockets"),
-                ("day", "The day changes", "How to go on when something did not come or is dead"),
-            )
-        }
-        for tab in self.tabs.values():
-            tab.setCheckable(True)
-            head.addWidget(tab)
-        head.addStretch(1)
+        head, self.tabs = head_with_tabs("Load-in", TABS, self.show_page)
         layout.addLayout(head)
         row = QHBoxLayout()
         row.addWidget(label("Say what you know", "soft"))
@@ -56,7 +47,7 @@ class LoadInView(StepView):
         self.budgets, self.uplink = BudgetsPage(document), UplinkPage(document)
         self.sheets, self.known, self.day = SheetsPage(document), KnownPage(document), DayPage(document)
         self.known.chosen.connect(self._say_again)
-        self.shown: dict[str, BudgetsPage | UplinkPage | SheetsPage | KnownPage | DayPage] = {
+        self.shown: dict[str, Page] = {
             "budgets": self.budgets, "uplink": self.uplink, "sheets": self.sheets, "known": self.known, "day": self.day,
         }  # fmt: skip
         for page in self.shown.values():
@@ -71,7 +62,6 @@ class LoadInView(StepView):
         for name, tab in self.tabs.items():
             tab.setChecked(name == page)
         self.pages.setCurrentWidget(self.shown[page])
-        self.shown[page].refresh()
 
     def focus_first(self) -> None:
         self.shown[self.page].focus_first()

@@ -1,11 +1,13 @@
 """Small widgets and helpers that every view uses."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from functools import partial
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPaintEvent
+from PyQt6.QtGui import QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QFrame,
+    QHBoxLayout,
     QLabel,
     QLayout,
     QMenu,
@@ -25,6 +27,31 @@ class StepView(QWidget):
     def focus_first(self) -> None:
         """Give the keyboard to where work begins in this step: its main line or table."""
         raise NotImplementedError
+
+
+class Page(QWidget):
+    """A page of a step: a column to put things into. It is worked out anew when it is shown."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(0, 0, 0, 0)
+        self.column.setSpacing(8)
+
+    def showEvent(self, event: QShowEvent | None) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """As the show is now."""
+        raise NotImplementedError
+
+    def focus_first(self) -> None:
+        """Give the keyboard to where work begins on this page."""
+        raise NotImplementedError
+
+    def stop(self) -> None:
+        """Nothing runs any more: the window is closed."""
 
 
 class Aside(QLabel):
@@ -66,6 +93,21 @@ def button(text: str, pressed: Callable[[], object], kind: str = "", tip: str = 
     if tip:
         result.setToolTip(plain_tip(tip))
     return result
+
+
+def head_with_tabs(
+    title: str, tabs: Iterable[tuple[str, str, str]], show_page: Callable[[str], object]
+) -> tuple[QHBoxLayout, dict[str, QPushButton]]:
+    """The head of a step: its title, and a button for each page of it: (name, text, tip)."""
+    head = QHBoxLayout()
+    head.addWidget(label(title, "title"))
+    head.addSpacing(8)
+    found = {name: button(text, partial(show_page, name), "scope", tip) for name, text, tip in tabs}
+    for tab in found.values():
+        tab.setCheckable(True)
+        head.addWidget(tab)
+    head.addStretch(1)
+    return head, found
 
 
 def passing_menu(parent: QWidget) -> QMenu:

@@ -6,14 +6,14 @@ from msgspec import Struct
 
 from kymaton.core.loadin.charging import charges_of
 from kymaton.core.loadin.computing import computers_of
-from kymaton.core.loadin.mains import feeds_of, total_w
+from kymaton.core.loadin.mains import MARGIN, USUAL_A, USUAL_V, feeds_of, total_w
 from kymaton.core.loadin.network import traffic_of
 from kymaton.core.loadin.rates import said_rate
 from kymaton.core.loadin.runs import is_lead, needed_m
 from kymaton.core.loadin.stands import cases_of
 from kymaton.core.loadin.uplink import fail_over, uplink_of
 from kymaton.core.loadin.usb import tree_of
-from kymaton.core.loadin.verdict import Fits
+from kymaton.core.loadin.verdict import Fits, verdict
 from kymaton.core.model import Show
 from kymaton.core.words import metres, number, sentence, the_device
 
@@ -89,8 +89,11 @@ def _power(show: Show) -> list[Line]:
         found.append(Line("Power", feed.name, unit, feed.fits, sentence(feed.sentence), source))
     total = total_w(show)
     if total.value:
-        text = f"All of the rig draws about {number(total.value)} ± {number(total.plus_minus)} W"
-        found.append(Line("Power", "All together", f"{number(total.value)} W", "fits", f"{text}.", "assumed"))
+        one = MARGIN * USUAL_A * USUAL_V
+        text = f"All of the rig draws about {number(total.value)} ± {number(total.plus_minus)} W; one usual circuit "
+        text += f"({number(USUAL_A)} A, {number(USUAL_V)} V) carries {number(one)} W for hours"
+        fits_one = verdict(total.value, total.plus_minus, one)
+        found.append(Line("Power", "All on one circuit", f"{number(total.value)} W", fits_one, f"{text}.", "assumed"))
     for charge in charges_of(show):
         wants = f"{number(charge.wants.value)} W"
         computer = the_device(show, charge.computer)
@@ -109,7 +112,7 @@ def _runs(show: Show) -> list[Line]:
         need = needed_m(show, cable) if cable.plugged and is_lead(cable) else None
         if need is not None:
             name = f"{show.port_label(cable.source)} to {show.port_label(cable.target)}"
-            fits: Fits = "fits" if not cable.length_m or cable.length_m >= need else "does not fit"
+            fits: Fits = "fits" if cable.length_m >= need else "does not fit" if cable.length_m else "not known"
             said = f"The {cable.kind} lead is {metres(cable.length_m)} long" if cable.length_m else "No length is said"
             found.append(Line("Runs", name, metres(need), fits, said, "as the run was said, with slack"))
     return found

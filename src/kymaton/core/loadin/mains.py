@@ -15,7 +15,7 @@ from kymaton.core.loadin.verdict import Fits, verdict
 from kymaton.core.model import Device, Figure, Show, Supply
 from kymaton.core.words import joined, number
 
-USUAL_A = 16.0
+USUAL_A, USUAL_V = 16.0, 230.0
 MARGIN = 0.8  # of it that is used for hours at most; usual
 BRICK = 0.85  # of what a low-voltage supply takes it gives on; typical
 LOW_V = 60.0  # below: low voltage (extra-low of IEC 60364-4-41 is up to 120 V of direct current)

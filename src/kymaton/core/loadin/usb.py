@@ -57,11 +57,10 @@ class Box(Struct, frozen=True):
     cable: str
 
 
-class Link(Struct, frozen=True):
-    """A bus or a hub's lead that several share: what is there, what is reserved, in MB/s; the same of power, in mA."""
+class Shared(Struct, frozen=True):
+    """What several boxes share: a bus or a hub's lead (MB/s that are reserved), or a socket's current (mA)."""
 
     where: str
-    usb2: bool
     boxes: tuple[str, ...]
     need: float
     plus_minus: float
@@ -69,8 +68,14 @@ class Link(Struct, frozen=True):
 
     @property
     def fits(self) -> Fits:
-        """Whether all that is reserved has room."""
+        """Whether there is enough."""
         return verdict(self.need, self.plus_minus, self.there)
+
+
+class Link(Shared, frozen=True, kw_only=True):
+    """A bus or a hub's lead."""
+
+    usb2: bool
 
     @property
     def sentence(self) -> str:
@@ -79,19 +84,8 @@ class Link(Struct, frozen=True):
         return f"{number(self.need)}{spread} MB/s are wanted, of {number(self.there)} MB/s"
 
 
-class Power(Struct, frozen=True):
-    """What a hub without a supply, or a socket, has to give, in mA."""
-
-    where: str
-    boxes: tuple[str, ...]
-    need: float
-    plus_minus: float
-    there: float
-
-    @property
-    def fits(self) -> Fits:
-        """Whether the current is there."""
-        return verdict(self.need, self.plus_minus, self.there)
+class Power(Shared, frozen=True):
+    """What a socket has to give."""
 
     @property
     def sentence(self) -> str:
@@ -295,9 +289,9 @@ def links_of(show: Show, boxes: list[Box], above: dict[str, tuple[str, str]]) ->
         title = next((p.name for p in last.ports if socket_of(last, p.id) == bus and p.name), bus)
         there = capacity_mb_s(show, host, usb2)
         hubs = {b.parent for b in here} - {host}
-        yield Link(f"{last.name} {title}" if not hubs else f"{last.name} {title}, by {_names(show, hubs)}", usb2,
-                   tuple(b.id for b in here), sum(b.need.value for b in here),
-                   sum(b.need.plus_minus for b in here), there)  # fmt: skip
+        by = f", by {_names(show, hubs)}" if hubs else ""
+        yield Link(f"{last.name} {title}{by}", tuple(b.id for b in here), sum(b.need.value for b in here),
+                   sum(b.need.plus_minus for b in here), there, usb2=usb2)  # fmt: skip
 
 
 def _names(show: Show, ids: set[str]) -> str:

@@ -104,6 +104,15 @@ def plan_for(show: Show, host: str, tree: Tree | None = None) -> Plan:
     return Plan(host, moves, True)
 
 
+def needed_plans(show: Show) -> list[Plan]:
+    """A plan for every computer whose USB does not fit surely, possible or not."""
+    tree = tree_of(show)
+    crowded = {b for link in tree.links if link.fits != "fits" for b in link.boxes}
+    crowded |= {b for power in tree.powers if power.fits != "fits" for b in power.boxes}
+    hosts = {_host(tree, b.parent) for b in tree.boxes if b.id in crowded}
+    return [plan_for(show, host, tree) for host in sorted(hosts)]
+
+
 def _choices(show: Show, tree: Tree, box: Box, seats: list[Seat]) -> list[_Choice]:
     """What a box can do: any socket, in any format that it can be set to, by its own lead or by a USB 3 lead."""
     device, lead = show.device(box.id), show.cable(box.cable)
