@@ -4,6 +4,10 @@ import json
 
 from PyQt6.QtCore import Qt
 
+from kymaton.app.widgets.findings import CardView, evidence_lines
+from kymaton.core.checks.report import Report
+from tests.core.checks.test_wiring import CASES
+
 
 def test_the_uplink_is_typed_judged_and_undone(window, qtbot):
     window.go("load-in")
@@ -152,3 +156,27 @@ def test_an_empty_show_says_so(make_window, qtbot):
     empty_window.loadin.sheets.refresh()
     empty_window.loadin.day.look()
     assert "There is no rig yet" in empty_window.loadin.sheets.note.text()
+
+
+def test_a_card_of_the_load_in_is_cured_by_one_press(window, qtbot):
+    window.go("load-in")
+    document = window.document
+    window.findings.open(next(c for c in window.findings.cards() if c.first.id == "lead-too-short"))
+
+    def card():
+        return next((c for c in window.findings.findChildren(CardView) if c.is_open), None)
+
+    qtbot.waitUntil(lambda: card() is not None and card().card.first.id == "lead-too-short")
+    qtbot.waitUntil(lambda: card().fix_button.isEnabled() and card().fix_button.text() == "Take 10 m")
+    card().fix_button.click()
+    assert document.show.cable("condenser-out-to-desk-in2").length_m == 10.0
+    qtbot.waitUntil(lambda: document.report is not None)
+    assert "lead-too-short" not in {f.id for f in document.report.rig}
+    document.stack.undo()
+    assert document.show.cable("condenser-out-to-desk-in2").length_m == 6.0
+
+
+def test_the_figures_of_every_finding_of_a_rig_can_be_told(qapp):
+    for has, _ in CASES.values():
+        for card in Report(has).rig_cards:
+            assert all(name and figure for name, figure in evidence_lines(card))

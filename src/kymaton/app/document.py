@@ -27,6 +27,7 @@ from kymaton.store.showfile import identity, read_show, write_show
 from kymaton.store.stems import copy_stems
 
 if TYPE_CHECKING:
+    from kymaton.core.planning.by_hand import Cure
     from kymaton.core.planning.fixes import Fix
 
 KEEP_AFTER_MS = 800
@@ -299,6 +300,13 @@ class Document(QObject):
             from kymaton.core.planning.fixes import find_fix  # late: no fix is wanted before the report is there
 
             self.work_out(card.key, lambda job: find_fix(report, card.findings), found)
+
+    def find_cure(self, card: Card, found: "Callable[[Cure | None], object]") -> None:
+        """Look for what a hand can do about a card of the load-in, as `find_fix` does for settings."""
+        from kymaton.core.planning.by_hand import cure_of  # late: see above
+
+        show = self.show
+        self.work_out((*card.key, "by hand"), lambda job: cure_of(show, card.first), found)
 
     def work_out(self, key: object, work: Callable[[Job], Any], found: Callable[[Any], object]) -> None:
         """Work something out about the show, off-thread, once; `found` is called unless the show changed meanwhile."""

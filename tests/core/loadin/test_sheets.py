@@ -54,7 +54,7 @@ def test_inputs_tell_their_sounds_and_outputs_their_listeners():
     sheets = by_id(SHOWS["demo"])
     inputs = {r.cells[0]: r.cells for r in sheets["inputs"].rows if not r.heading and r.cells[2] != "Desk main"}
     assert inputs["2"][1] == "Teo, voice" and inputs["2"][5] == "48 V" and inputs["1"][5] == ""
-    assert inputs["13"][1] == "Phone"
+    assert inputs["13"][1] == "Phone" and inputs["9"][1] == "Ilse and Nadir"
     outputs = {r.cells[0]: r.cells for r in sheets["outputs"].rows if not r.heading}
     assert outputs["aux 4"][1:3] == ("Loudspeakers", "Room")
 

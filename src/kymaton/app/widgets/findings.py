@@ -14,6 +14,7 @@ from kymaton.core.checks.report import Card
 from kymaton.core.words import counted, db, hertz, lowered, metres, ms, ms_within, number
 
 if TYPE_CHECKING:
+    from kymaton.core.planning.by_hand import Cure
     from kymaton.core.planning.fixes import Fix
 
 WIDTH, NARROW = 312, 272
@@ -127,7 +128,24 @@ class CardView(QFrame):
     def ask_fix(self) -> None:
         """Look for a fix for the state of the show as it is now."""
         if self.is_open and self.card.severity != "note":
-            self.document.find_fix(self.card, self.show_fix)
+            if self.card.first.step == "load-in":
+                self.document.find_cure(self.card, self.show_cure)
+            else:
+                self.document.find_fix(self.card, self.show_fix)
+
+    def show_cure(self, cure: "Cure | None") -> None:
+        """What a hand can do about it, as one step."""
+        if cure is None:
+            self.fix_button.hide()
+            return
+        self.fix_button.setText(cure.title)
+        self.fix_button.setToolTip(plain_tip(f"{cure.text} (Enter on the card)"))
+        self.fix_button.setEnabled(True)
+        self.fix_text.setText(cure.text)
+        self.fix_text.setVisible(cure.text != self.card.first.remedy)
+        self._flow()
+        self.fix_button.clicked.disconnect()
+        self.fix_button.clicked.connect(lambda: self.document.edit(cure.show, lowered(cure.text.rstrip("."))))
 
     def show_fix(self, fix: "Fix | None") -> None:
         try:

@@ -195,7 +195,7 @@ def lead_too_short(show: Show) -> Iterable[Finding]:
                 "lead-too-short", "fault", f"the {cable.kind} lead from {ends} is too short",
                 f"It is {number(cable.length_m, 1)} m long; its run takes {number(need, 1)} m with slack.",
                 f"Take one of {number(bought_m(need), 1)} m.", (cable.source, cable.target),
-                {"length_m": cable.length_m, "need_m": round(need, 1)},
+                {"lead_m": cable.length_m, "need_m": round(need, 1)},
             )  # fmt: skip
 
 

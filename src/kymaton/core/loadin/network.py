@@ -67,10 +67,7 @@ def router_of(show: Show) -> Device | None:
 
 def members_of(show: Show) -> list[Member]:
     """Everything in the network, with its address: as it was said, or the next that is free."""
-    net = network_of(show)
-    said = {d.address for d in show.devices if d.address}
-    free = (str(a) for n, a in enumerate(net.hosts(), 1) if n >= FIRST and str(a) not in said)
-    found = []
+    net, free, found = network_of(show), _free(show), []
     for device in show.devices:
         why = _why(show, device)
         if not why and not device.address:
@@ -81,6 +78,18 @@ def members_of(show: Show) -> list[Member]:
             address = device.address or next(free, "")
         found.append(Member(device.id, _is_wireless(show, device), address, bool(device.address), why))
     return found
+
+
+def _free(show: Show) -> Iterator[str]:
+    """Addresses of the team's network that nobody was given."""
+    said = {d.address for d in show.devices if d.address}
+    return (str(a) for n, a in enumerate(network_of(show).hosts(), 1) if n >= FIRST and str(a) not in said)
+
+
+def free_address(show: Show) -> str:
+    """The first address that no device has, be it said or proposed; empty where there is none."""
+    used = {m.address for m in members_of(show)}
+    return next((a for a in _free(show) if a not in used), "")
 
 
 def network_of(show: Show) -> ipaddress.IPv4Network:

@@ -20,6 +20,7 @@ from kymaton.core.model import Device, Port, Show
 from kymaton.core.words import counted, joined, metres, number, sentence, the_device
 
 HANDS = 2
+MOST_TOLD = 4  # sounds that come by one socket; more are a mix
 
 
 class Row(Struct, frozen=True):
@@ -86,7 +87,7 @@ def _sounds_at(show: Show, port: str, depth: int = 8) -> list[str]:
         elif cable.source in show.ports and depth:
             device, at = show.ports[cable.source]
             into = {r.source for r in device.routes if r.target == at.id and r.medium == "sound"}
-            if device.kind in ("desk", "switcher", "computer", "streaming-program", "computer-mix") or len(into) > 2:
+            if device.kind in ("desk", "switcher", "streaming-program", "computer-mix") or len(into) > MOST_TOLD:
                 continue
             for source in sorted(into):
                 found += _sounds_at(show, f"{device.id}/{source}", depth - 1)
