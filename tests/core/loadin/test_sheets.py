@@ -94,6 +94,8 @@ def test_ticks_are_read_kept_and_compared():
     missing, away = compared(after)
     assert "Desk 16 in, 6 aux" not in missing and "Switcher 4 in, embeds" in missing and away == ["Desk 16 in, 6 aux"]
     assert compared(show) == ([], [])
+    sheets = by_id(after)
+    assert "1 of " in sheets["packing"].note and sheets["back"].tick == "back" and "back" not in by_id(show)
     page = page_of(after, sheets_of(after))
     assert 'id="packed|device:desk" checked data-date="2026-12-12"' in page
 

@@ -1,6 +1,6 @@
 """The sheets of a load-in: what stands on paper, on the telephone and in CSV, each worked out from the show."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -57,7 +57,19 @@ def sheets_of(show: Show, hands: int = HANDS, report: Report | None = None) -> l
         lambda: venue(show),
         lambda: risks(show, report or Report(show)),
     )
-    return [s for s in (make() for make in makers) if s.rows]
+    made = [s for s in (make() for make in makers) if s.rows]
+    if any(t.sheet == "packed" for t in show.ticks):
+        made += came_back(made)
+    return made
+
+
+def came_back(sheets: Iterable[Sheet]) -> list[Sheet]:
+    """The packing list once more, for what lies in its case again."""
+    return [
+        replace(s, id="back", title="Came back", note="Tick what lies in its case again.", tick="back")
+        for s in sheets
+        if s.id == "packing"
+    ]
 
 
 def _metres(value: float) -> str:
@@ -202,6 +214,9 @@ def packing(show: Show) -> Sheet:
     if money.total:
         note = f"Worth {number(money.total, 2)}, of which {number(money.owned, 2)} are owned"
         note += f"; {number(money.to_pay, 2)} to pay." if money.to_pay else "."
+    keys, packed = {r.key for r in rows if r.key}, {t.item for t in show.ticks if t.sheet == "packed"}
+    if packed:
+        note = f"{note} {len(keys & packed)} of {len(keys)} are packed.".strip()
     columns = (("No", 0.5), ("What", 2.6), ("Detail", 2.4), ("Whose", 2.4), ("Price", 0.8))
     sheet = Sheet("packing", "Packing list", note, columns, tuple(rows), "packed")
     return sheet if money.total else _without_last(sheet)

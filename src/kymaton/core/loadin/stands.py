@@ -3,8 +3,8 @@
 A stand tips over the edge of its foot when what hangs out beyond that edge turns harder than what stands inside.
 With a foot of radius r and a weight w₀ in its middle, a weight w at an arm a tips it when w·(a − r) > w₀·r; half as
 much again is wanted as a margin (chosen), and what is missing is a sandbag on the foot opposite, 2r behind the edge. A
-closed case sheds k·A·ΔT: about 5.5 W for each square metre and kelvin (painted sheet steel,
-IEC TR 60890), its floor left out, 15 K warmer inside than out (chosen).
+closed case sheds k·A·ΔT: about 5.5 W for each square metre and kelvin (painted sheet steel, a usual figure), its floor
+left out, 15 K warmer inside than out (chosen).
 """
 
 from collections.abc import Iterator

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from kymaton.core.errors import ShowError
 from kymaton.core.loadin.gear import items_of
-from kymaton.core.loadin.sheets import Sheet
+from kymaton.core.loadin.sheets import Sheet, came_back
 from kymaton.core.model import Show, Tick
 from kymaton.core.model.show import validated
 
@@ -89,8 +89,8 @@ def page_of(show: Show, sheets: Iterable[Sheet]) -> str:
     """One page with everything in it, nothing fetched: sheets with a box at every line that can be ticked."""
     known: dict[tuple[str, str], str] = {(t.sheet, t.item): t.date for t in show.ticks}
     body, contents = [], []
-    every = list(sheets)
-    for sheet in (*every, *_back(every)):
+    every = [s for s in sheets if s.id != "back"]
+    for sheet in (*every, *came_back(every)):
         contents.append(f'<a href="#{sheet.id}">{html.escape(sheet.title)}</a>')
         body.append(f'<h2 id="{sheet.id}">{html.escape(sheet.title)}</h2>')
         if sheet.note:
@@ -100,15 +100,6 @@ def page_of(show: Show, sheets: Iterable[Sheet]) -> str:
     filled = PAGE.replace("@BODY@", "\n".join(body)).replace("@CONTENTS@", " ".join(contents))
     filled = filled.replace("@FACTS@", html.escape(facts)).replace("@TITLE@", html.escape(show.title))
     return filled.replace("@SHOW@", json.dumps(show.title).replace("<", "\\u003c"))
-
-
-def _back(sheets: list[Sheet]) -> list[Sheet]:
-    """The packing list once more, for what came back."""
-    return [
-        Sheet("back", "Came back", "Tick what lies in its case again.", s.columns, s.rows, "back")
-        for s in sheets
-        if s.id == "packing"
-    ]
 
 
 def _row(sheet: Sheet, cells: tuple[str, ...], key: str, heading: bool, known: dict[tuple[str, str], str]) -> str:

@@ -3,9 +3,9 @@
 Picture and sound on USB are periodic transfers, for which a bus keeps room beforehand: what counts is what a device
 reserves, so that bounds add as bounds. Of USB 2 at most 80 % of a microframe of 125 µs goes to them (Universal Serial
 Bus Specification 2.0, 5.6.4): five transactions of 1,024 bytes, 41 MB/s; one endpoint has three of them at most,
-24.6 MB/s (5.9.2). Of USB 3 the lane rate without its coding (8b/10b at 5 Gbit/s, 128b/132b at 10; USB 3.2, 6 and 7)
+24.6 MB/s (5.9.2). Of USB 3 the lane rate without its coding (8b/10b at 5 Gbit/s, 128b/132b at 10; USB 3.2, chapter 6)
 less a fifth for the protocol (chosen). Power: 500 mA at a socket of USB 2, 900 mA at one of USB 3 (USB 2.0, 7.2.1; USB
-3.2, 11.4.5). Each socket of a computer is a bus of its own, unless it is said to share one (assumed).
+3.2, chapter 11). Each socket of a computer is a bus of its own, unless it is said to share one (assumed).
 """
 
 from collections.abc import Iterator
