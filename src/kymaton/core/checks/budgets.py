@@ -15,7 +15,7 @@ from kymaton.core.loadin.usb import tree_of, ups
 from kymaton.core.loadin.usb_plan import plan_for, told
 from kymaton.core.loadin.verdict import Fits
 from kymaton.core.model import Show
-from kymaton.core.words import group, number, sentence, the_device, the_port
+from kymaton.core.words import group, metres, number, sentence, the_device, the_port
 
 STORE_S = 6.0  # that viewers have in store; see budgets
 
@@ -193,8 +193,8 @@ def lead_too_short(show: Show) -> Iterable[Finding]:
             ends = f"{the_port(show, cable.source)} to {the_port(show, cable.target)}"
             yield _found(
                 "lead-too-short", "fault", f"the {cable.kind} lead from {ends} is too short",
-                f"It is {number(cable.length_m, 1)} m long; its run takes {number(need, 1)} m with slack.",
-                f"Take one of {number(bought_m(need), 1)} m.", (cable.source, cable.target),
+                f"It is {metres(cable.length_m)} long; its run takes {metres(round(need, 1))} with slack.",
+                f"Take one of {metres(bought_m(need))}.", (cable.source, cable.target),
                 {"lead_m": cable.length_m, "need_m": round(need, 1)},
             )  # fmt: skip
 
