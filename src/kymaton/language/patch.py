@@ -11,6 +11,7 @@ from msgspec import Struct
 from kymaton.core.cable_match import lead_between
 from kymaton.core.edits.cables import connect, disconnect, taken_by
 from kymaton.core.joining import why_not
+from kymaton.core.loadin.runs import UNSAID_M
 from kymaton.core.model import Port, Show, ShowError
 from kymaton.core.nearest import did_you_mean
 
@@ -181,7 +182,7 @@ def _lead(show: Show, source: str, target: str) -> tuple[str, float]:
     reason, lead = why_not(show, source, target), lead_between(a, b)
     if reason is not None or lead is None:
         raise ShowError(reason or "There is no lead for it.")
-    return lead.kind, 3.0 if lead.kind not in ("held", "air", "Bluetooth") else 1.0
+    return lead.kind, UNSAID_M if lead.kind not in ("held", "air", "Bluetooth") else 1.0
 
 
 def _unplug(show: Show, text: str) -> Patch:

@@ -60,6 +60,8 @@ def test_a_run_with_corners_and_a_wall_and_what_carries_further():
     assert needed_m(show, show.cables[-1]) == pytest.approx(1.1 * (12 + 1 + 6) + 2)
     assert tape_m(show) == 4.0
     assert {f.id for f in Report(show).rig} >= {"lead-too-short"}
+    unsaid = build([*lines[:-1], "dynamic mic > desk 1"])
+    assert [f.severity for f in Report(unsaid).rig if f.id == "lead-too-short"] == ["note"]
     nearer = build([*lines, "run dynamic mic to desk 3 m"])  # for these very devices
     assert needed_m(nearer, nearer.cables[-1]) == pytest.approx(1.1 * 3 + 2)
     reach = [(b.name, b.reach_m) for b in bridges_over(show, "HDMI", 20.0, 7.5)]
@@ -92,7 +94,11 @@ def test_fail_over_by_its_closed_form():
     assert found.stall_s == pytest.approx((10 - 6) + (10 - 6) * r / (8 - r), rel=1e-3)
     assert fail_over(show, 10.5).stall_s == 0.0
     never = fail_over(build([*SENT, "uplink 20 Mbit/s, second 3 Mbit/s after 10 s"]), 6.0)
-    assert math.isinf(never.stall_s) and "do not catch up" in never.sentence and never.fits == "does not fit"
+    assert (
+        math.isinf(never.stall_s)
+        and "no rate comes through that gap" in never.sentence
+        and never.fits == "does not fit"
+    )
     assert fail_over(build([*SENT, "uplink 20 Mbit/s"]), 6.0) is None
     with pytest.raises(ShowError, match="says nothing about an uplink"):
         build([*SENT, "uplink 20 Mbit/s, backup"])

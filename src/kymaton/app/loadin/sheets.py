@@ -146,6 +146,7 @@ class SheetsPage(Page):
             head.setSectionResizeMode(column, head.ResizeMode.Fixed)
             rest = (view.width() - first) * share / max(sum(shares[1:]), 1e-9)
             table.setColumnWidth(column, int(rest) if column else first)
+        head.setSectionResizeMode(len(shares) - 1, head.ResizeMode.Stretch)
         table.resizeRowsToContents()
         for row in range(table.rowCount()):
             table.setRowHeight(row, table.rowHeight(row) + BETWEEN_ROWS)

@@ -8,7 +8,7 @@ from kymaton.core.loadin.charging import charges_of
 from kymaton.core.loadin.computing import COMFORTABLE, computers_of, profile_text, profiles_of
 from kymaton.core.loadin.mains import CAUTION, chained, feeds_of, wrong_voltage
 from kymaton.core.loadin.network import apart, clashes, is_usual, network_of, router_of, strangers, traffic_of
-from kymaton.core.loadin.runs import bought_m, is_lead, needed_m
+from kymaton.core.loadin.runs import UNSAID_M, bought_m, is_lead, needed_m
 from kymaton.core.loadin.stands import DEEP_CM, cases_of, tipping
 from kymaton.core.loadin.uplink import fail_over, uplink_of
 from kymaton.core.loadin.usb import tree_of, ups
@@ -191,9 +191,13 @@ def lead_too_short(show: Show) -> Iterable[Finding]:
         need = needed_m(show, cable) if cable.plugged and is_lead(cable) else None
         if need is not None and cable.length_m and cable.length_m < need:
             ends = f"{the_port(show, cable.source)} to {the_port(show, cable.target)}"
+            unsaid = cable.length_m == UNSAID_M  # taken for that, until somebody says it
+            is_short, long = ("may be", "is taken for") if unsaid else ("is", "is")
             yield _found(
-                "lead-too-short", "fault", f"the {cable.kind} lead from {ends} is too short",
-                f"It is {metres(cable.length_m)} long; its run takes {metres(round(need, 1))} with slack.",
+                "lead-too-short", "note" if unsaid else "fault",
+                f"the {cable.kind} lead from {ends} {is_short} too short",
+                f"It {long} {metres(cable.length_m)}{'' if unsaid else ' long'}; its run takes "
+                f"{metres(round(need, 1))} with slack.",
                 f"Take one of {metres(bought_m(need))}.", (cable.source, cable.target),
                 {"lead_m": cable.length_m, "need_m": round(need, 1)},
             )  # fmt: skip

@@ -9,7 +9,7 @@ from kymaton.core.loadin.computing import computers_of
 from kymaton.core.loadin.mains import MARGIN, USUAL_A, USUAL_V, feeds_of, total_w
 from kymaton.core.loadin.network import traffic_of
 from kymaton.core.loadin.rates import said_rate
-from kymaton.core.loadin.runs import is_lead, needed_m
+from kymaton.core.loadin.runs import UNSAID_M, is_lead, needed_m
 from kymaton.core.loadin.stands import cases_of
 from kymaton.core.loadin.uplink import fail_over, uplink_of
 from kymaton.core.loadin.usb import tree_of
@@ -112,8 +112,10 @@ def _runs(show: Show) -> list[Line]:
         need = needed_m(show, cable) if cable.plugged and is_lead(cable) else None
         if need is not None:
             name = f"{show.port_label(cable.source)} to {show.port_label(cable.target)}"
-            fits: Fits = "fits" if cable.length_m >= need else "does not fit" if cable.length_m else "not known"
-            said = f"The {cable.kind} lead is {metres(cable.length_m)} long" if cable.length_m else "No length is said"
+            short: Fits = "does not fit" if cable.length_m not in (0.0, UNSAID_M) else "not known"
+            fits: Fits = "fits" if cable.length_m >= need else short
+            said = f"The {cable.kind} lead is {metres(cable.length_m)} long"
+            said = said if fits != "not known" else f"Nobody has said how long the {cable.kind} lead is"
             found.append(Line("Runs", name, metres(need), fits, said, "as the run was said, with slack"))
     return found
 

@@ -17,6 +17,7 @@ CORNER_M, SLACK, END_M = 0.5, 0.1, 1.0
 WIRELESS = ("held", "air", "Bluetooth", "wireless network")
 SMALL = ("3.5 mm", "phono", "USB", "HDMI")  # plugs that a foot parts from their socket
 TAPED = 2  # metres of tape for each metre that people walk over: one along either edge
+UNSAID_M = 3.0  # what a lead is taken for when nobody says how long it is
 LENGTHS_M = (1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 50.0, 75.0, 100.0)  # as leads are sold
 
 

@@ -101,6 +101,7 @@ class FailOver(Struct, frozen=True):
     sentence: str
 
 
+LEAST_BIT_S = 1e5  # a stream that is none; chosen
 SETTLED_S = 600.0  # a second line that has not caught up by then never does; chosen
 
 
@@ -122,7 +123,8 @@ def fail_over(show: Show, store_s: float) -> FailOver | None:
         f"{said_rate(SHARE * second)} are wise to use; {said_rate(rate)} go up. "
     )
     if never:
-        said += f"Viewers stall and do not catch up; {said_rate(best)} would."
+        lower = f"{said_rate(best)} would" if best > LEAST_BIT_S else "no rate comes through that gap"
+        said += f"Viewers stall and do not catch up; {lower}."
     elif stall:
         said += f"Who has {number(store_s)} s in store has nothing for {number(stall)} s."
     else:

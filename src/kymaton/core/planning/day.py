@@ -18,6 +18,7 @@ from kymaton.core.edits.devices import remove_device
 from kymaton.core.errors import Progress, Stopped
 from kymaton.core.joining import why_not
 from kymaton.core.loadin.gear import ELSEWHERE
+from kymaton.core.loadin.runs import UNSAID_M
 from kymaton.core.model import Cable, Device, Show, ShowError, Value
 from kymaton.core.model.contradictions import value_problem
 from kymaton.core.planning.planner import propose
@@ -25,7 +26,6 @@ from kymaton.core.planning.sync_delays import plan_sync
 from kymaton.core.words import counted, the_device
 
 TRIED = 0.4  # of the progress: the ways as they are; then come their settings
-USUAL_M = 3.0  # of a lead of which nobody has said how long it is
 MOST_TRIED = 80  # reports for one change; chosen: some seconds on a large show
 MOST_SET = 2  # ways for which settings are looked for: the best as they are
 MOST_SOLVED = 1500  # cues that are solved for the settings of one of them
@@ -223,7 +223,7 @@ def _joined(show: Show, source: str, target: str) -> Show | None:
     if lead is None or why_not(show, source, target) is not None or (a.signal, b.signal) == ("mic", "line"):
         return None
     try:
-        return connect(show, source, target, lead.kind, USUAL_M)
+        return connect(show, source, target, lead.kind, UNSAID_M)
     except ShowError:
         return None
 
