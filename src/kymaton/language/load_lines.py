@@ -16,6 +16,7 @@ from typing import Any, cast
 from kymaton.core.cable_match import SPELLINGS
 from kymaton.core.edits.devices import put_device
 from kymaton.core.edits.people import place_called
+from kymaton.core.loadin.computing import SORTS
 from kymaton.core.loadin.rates import said_rate
 from kymaton.core.model import Meeting, Run, Show, ShowError, Stock, Supply
 from kymaton.core.model.device import Ownership
@@ -43,6 +44,7 @@ FROM = re.compile(
 PACKED_IN = re.compile(r"^(.+?)\s+(?:travels?)\s+in\s+(.+)$", re.IGNORECASE)
 RUNS_ON = re.compile(r"^(.+?)\s+runs?\s+(?:on|inside)\s+(.+)$", re.IGNORECASE)
 ADDRESS = re.compile(r"^(.+?)\s+has\s+address\s+(\S+)$", re.IGNORECASE)
+SORT = re.compile(r"^(.+?)\s+is\s+an?\s+(old|ordinary|strong)\s+computer$", re.IGNORECASE)
 USED = re.compile(r"^(.+?)\s+(?:is|are)\s+bought\s+(used|new)$", re.IGNORECASE)
 GONE = re.compile(r"^(.+?)\s+(?:did not come|does not come|is dead|is broken|is missing)$", re.IGNORECASE)
 INSTEAD = re.compile(r"^(.+?)\s+instead\s+of\s+(.+)$", re.IGNORECASE)
@@ -94,7 +96,7 @@ def read_load_line(show: Show, line: str) -> Patch | None:
     """What a line about the load-in does; None for another line. Raises ShowError with one sentence."""
     for form, read in (
         (STOCK, _stock), (RUN, _run), (GIVES, _gives), (HANGS, _hangs), (SHARES, _shares), (MEETS, _meets),
-        (USED, _used), (RUNS_ON, _runs_on), (ADDRESS, _address), (FROM, _from), (PACKED_IN, _packed),
+        (USED, _used), (SORT, _sort), (RUNS_ON, _runs_on), (ADDRESS, _address), (FROM, _from), (PACKED_IN, _packed),
     ):  # fmt: skip
         match = form.match(line)
         if match is not None:
@@ -278,6 +280,14 @@ def _packed(show: Show, match: re.Match[str]) -> Show:
     for device in find_devices(show, match[1]):
         at = find_device(show, device.name)
         show = put_device(show, at.evolve(gear=at.gear.evolve(case=match[2].strip())))
+    return show
+
+
+def _sort(show: Show, match: re.Match[str]) -> Show:
+    """How fast a computer encodes, by its sort: assumed until it is measured."""
+    for device in find_devices(show, match[1]):
+        speed = SORTS[match[2].lower()]
+        show = put_device(show, device.evolve(loads={**device.loads, "encodes_mpx_s": speed}))
     return show
 
 

@@ -64,7 +64,8 @@ def _bridges(report: Report) -> Iterator[Alternative]:
         for bridge in bridges_over(show, cable.kind, length_m, limit_m)[:MOST_BRIDGES]:
             source, target = show.port_label(cable.source), show.port_label(cable.target)
             near = show.ports[cable.source][0].name
-            boxes = [f"{near} {usual_name(box)} {n}" for n, box in enumerate(bridge.boxes, 1)]
+            many = len(bridge.boxes) > len(set(bridge.boxes))
+            boxes = [f"{near} {usual_name(box)}{f' {n}' if many else ''}" for n, box in enumerate(bridge.boxes, 1)]
             ends = [source, *boxes, target]
             middle = len(set(bridge.leads)) > 1  # the long lead is of another kind, between two converters
             part = [

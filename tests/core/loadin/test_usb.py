@@ -5,8 +5,19 @@ import random
 
 import pytest
 
+from kymaton.core.formats import read_format
 from kymaton.core.loadin.usb import USB2_BUS_MB_S, need_mb_s, picture_mb_s, tree_of
-from kymaton.core.loadin.usb_plan import FORMAT, LEAD, MOVE, moved, plan_for, seats_of, told
+from kymaton.core.loadin.usb_plan import (
+    FORMAT,
+    LEAD,
+    MOVE,
+    SMALLER,
+    moved,
+    plan_for,
+    seats_of,
+    smaller_pictures,
+    told,
+)  # fmt: skip
 from kymaton.core.loadin.verdict import verdict
 from kymaton.core.model import Picture, Show
 from kymaton.language.script import build
@@ -104,6 +115,16 @@ def test_a_usb_2_lead_is_replaced_before_a_picture_is_compressed():
     assert moved(show, plan).cables[0].kind == "USB 3"
 
 
+def test_a_smaller_picture_makes_it_fit_where_no_socket_is_free():
+    """Two cameras on one bus reserve 41 ± 8.2 MB/s; with one of them at 720p30 it is 32.8 ± 8.2: at most 40.96."""
+    lines = ("picture 1080p30", "add computer 1 usb as Small", "add 2 webcams as Webcam", "add powered usb hub as Hub",
+             "webcam 1-2 > hub 1-2", "hub computer 1 > small usb 1")  # fmt: skip
+    show = build(lines)
+    plan = plan_for(show, "small")
+    assert told(show, plan) in ("Set webcam 1 to 720p30.", "Set webcam 2 to 720p30.")
+    assert tree_of(moved(show, plan)).fits == "fits"
+
+
 def test_what_cannot_fit_is_said():
     lines = ["picture 1080p60", "add computer 1 usb as Small", "add 3 captures as Grab", "add powered usb hub as Hub",
              "grab 1-3 > hub 1-3", "hub computer 1 > small usb 1"]  # fmt: skip
@@ -133,20 +154,27 @@ def random_rig(seed: int) -> Show:
 
 
 def test_the_fewest_changes_against_all_that_can_be_tried():
-    """24 random rigs: every placing of every box in every format, judged by the tree itself."""
+    """16 random rigs: every placing of every box in every format, judged by the tree itself."""
     tried = some = 0
-    for seed in range(24):
+    for seed in range(16):
         show = random_rig(seed)
         tree = tree_of(show)
         seats = seats_of(show, tree, "laptop")
         cheapest = None
         boxes = tree.boxes
-        formats = [next(c.choices for c in show.device(b.id).controls if c.id == f"{b.id}/usb-format") for b in boxes]
+        formats = [
+            list(itertools.product(
+                next(c.choices for c in show.device(b.id).controls if c.id == f"{b.id}/usb-format"),
+                smaller_pictures(show, show.device(b.id)),
+            ))
+            for b in boxes
+        ]  # fmt: skip
         now = [str(show.control(f"{b.id}/usb-format").value) for b in boxes]
         for places in itertools.permutations(seats, len(boxes)):
             moves = sum((s.parent, s.socket) != (b.parent, b.socket) for s, b in zip(places, boxes, strict=True))
             for how in itertools.product(*formats):
-                cost = MOVE * moves + FORMAT * sum(a != b for a, b in zip(how, now, strict=True))
+                cost = MOVE * moves + FORMAT * sum(a != b for (a, _), b in zip(how, now, strict=True))
+                cost += SMALLER * sum(bool(p) for _, p in how)
                 if cheapest is not None and cost >= cheapest:
                     continue
                 tried += 1
@@ -158,7 +186,7 @@ def test_the_fewest_changes_against_all_that_can_be_tried():
             some += cheapest > 0
             cost = sum(
                 MOVE * ((m.parent, m.socket) != next((b.parent, b.socket) for b in boxes if b.id == m.box))
-                + FORMAT * bool(m.how) + LEAD * m.new_lead
+                + FORMAT * bool(m.how) + LEAD * m.new_lead + SMALLER * bool(m.picture)
                 for m in plan.moves
             )  # fmt: skip
             assert cost == pytest.approx(cheapest), seed
@@ -171,9 +199,9 @@ def placed_fits(show, boxes, places, how) -> bool:
 
     above = tree_of(show).above
     put = [
-        Box(b.id, s.parent, s.socket, rate_mbit_s(show.device(b.id)) == 480.0, need_mb_s(show, show.device(b.id), h),
-            b.current_ma, b.cable)
-        for b, s, h in zip(boxes, places, how, strict=True)
+        Box(b.id, s.parent, s.socket, rate_mbit_s(show.device(b.id)) == 480.0,
+            need_mb_s(show, show.device(b.id), h, read_format(p) if p else None), b.current_ma, b.cable)
+        for b, s, (h, p) in zip(boxes, places, how, strict=True)
     ]  # fmt: skip
     return all(x.fits == "fits" for x in links_of(show, put, above)) and all(
         x.fits == "fits" for x in powers_of(show, put, above)

@@ -21,6 +21,10 @@ from kymaton.core.model import Cable, Device, Figure, Picture, Port, Show
 from kymaton.core.words import number
 
 ORDINARY_MPX_S = Figure(value=250.0, plus_minus=100.0)
+SORTS = {
+    "old": Figure(value=100.0, plus_minus=40.0), "ordinary": ORDINARY_MPX_S,
+    "strong": Figure(value=600.0, plus_minus=200.0),
+}  # fmt: skip
 MOST, COMFORTABLE = 70.0, 20.0
 HARDWARE = Figure(value=4.0, plus_minus=2.0)
 SLOWER = 2.5  # times what a fast preset takes

@@ -197,6 +197,7 @@ def packing(show: Show) -> Sheet:
         rows.append(Row((case,), heading=True))
         for item in by_case[case]:
             whose = item.owned if not item.lender else f"from {item.lender}{f', back {item.back}' if item.back else ''}"
+            whose += ", used" if item.used else ""
             price = number(item.many * item.price, 2) if item.price else ""
             rows.append(Row((str(item.many), item.name, item.detail, whose, price), item.key))
     if not show.stock and leads_of(show):  # nobody has said which leads are there: what is laid is what is packed

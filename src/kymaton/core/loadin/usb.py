@@ -155,9 +155,12 @@ def picture_of(show: Show, device: Device, port: Port) -> Picture:
     return picture
 
 
-def need_mb_s(show: Show, device: Device, how: str | None = None) -> Figure:
-    """What a device reserves on USB, in MB/s: what it says, or else its picture and all its channels of sound."""
-    if "usb_mb_s" in device.loads and how is None:
+def need_mb_s(show: Show, device: Device, how: str | None = None, picture: Picture | None = None) -> Figure:
+    """What a device reserves on USB, in MB/s: what it says, or else its picture and all its channels of sound.
+
+    With `how` and `picture` what it would reserve if it gave that.
+    """
+    if "usb_mb_s" in device.loads and how is None and picture is None:
         return device.loads["usb_mb_s"]
     ports = [p for p in device.ports if p.signal == "usb"]
     channels = sum(p.channels for p in ports if not p.picture)
@@ -165,8 +168,9 @@ def need_mb_s(show: Show, device: Device, how: str | None = None) -> Figure:
     for port in ports:
         if port.picture and port.direction == "out":
             value += port.channels * show.sample_rate_hz * BYTES_A_SAMPLE / 1e6
-            picture = picture_mb_s(picture_of(show, device, port), how or compression(show, device))
-            value, spread = value + picture.value, spread + picture.plus_minus
+            given = picture or picture_of(show, device, port)
+            reserved = picture_mb_s(given, how or compression(show, device))
+            value, spread = value + reserved.value, spread + reserved.plus_minus
     return Figure(value=value, plus_minus=spread)
 
 

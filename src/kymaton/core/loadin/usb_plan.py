@@ -7,12 +7,14 @@ in one of the formats that it can give; no bus over what it has, no socket over 
 """
 
 import itertools
+from fractions import Fraction
 
 import numpy as np
 from msgspec import Struct
 
 from kymaton.core.edits.cables import connect, disconnect
 from kymaton.core.edits.controls import Change, apply
+from kymaton.core.formats import read_format
 from kymaton.core.loadin.usb import (
     HIGH_SPEED,
     HUB_MA,
@@ -25,17 +27,20 @@ from kymaton.core.loadin.usb import (
     compression,
     is_powered,
     need_mb_s,
+    picture_of,
     rate_mbit_s,
     socket_of,
     sockets_of,
     tree_of,
     ups,
 )
-from kymaton.core.model import Cable, Show
+from kymaton.core.model import Cable, Device, Picture, Show
 from kymaton.core.silence import silence
 from kymaton.core.words import the_device
 
-MOVE, LEAD, FORMAT = 1.0, 1.1, 1.5  # a plug is moved in seconds; another lead has to be there; a format costs picture
+# a plug is moved in seconds; another lead has to be there; a format costs picture, a smaller one more of it
+MOVE, LEAD, FORMAT, SMALLER = 1.0, 1.1, 1.5, 2.0
+SMALL = "720p30"
 SLOW_LEAD, FAST_LEAD = "USB 2", "USB 3"
 KNOWN = 0.01  # how much dearer a socket is by which the computer does not know the device yet
 
@@ -48,13 +53,14 @@ class Seat(Struct, frozen=True):
 
 
 class Move(Struct, frozen=True):
-    """A device to another socket, to another format (empty: as it is), by a faster lead."""
+    """A device to another socket, to another format or a smaller picture (empty: as it is), by a faster lead."""
 
     box: str
     parent: str
     socket: str
     how: str = ""
     new_lead: bool = False
+    picture: str = ""
 
 
 class Plan(Struct, frozen=True):
@@ -70,6 +76,7 @@ class _Choice(Struct, frozen=True):
     seat: Seat
     how: str
     new_lead: bool
+    picture: str
     cost: float
     need: float  # at its worst, MB/s
     usb2: bool
@@ -100,7 +107,9 @@ def plan_for(show: Show, host: str, tree: Tree | None = None) -> Plan:
     solved = _solve(show, tree, host, boxes, seats, choices)
     if solved is None:
         return Plan(host, (), False)
-    moves = tuple(Move(c.box.id, c.seat.parent, c.seat.socket, c.how, c.new_lead) for c in solved if c.cost > 0)
+    moves = tuple(
+        Move(c.box.id, c.seat.parent, c.seat.socket, c.how, c.new_lead, c.picture) for c in solved if c.cost > 0
+    )
     return Plan(host, moves, True)
 
 
@@ -122,6 +131,7 @@ def _choices(show: Show, tree: Tree, box: Box, seats: list[Seat]) -> list[_Choic
     host = _host(tree, box.parent)
     known = socket_of(show.device(host), way_in(show, lead)[-1].target.partition("/")[2])
     is_slow = rate_mbit_s(device) == HIGH_SPEED
+    pictures = smaller_pictures(show, device)
     leads = (False, True) if lead.kind == SLOW_LEAD and not is_slow else (False,)
     for seat, new_lead in itertools.product(seats, leads):
         slow_hub = any(
@@ -131,12 +141,29 @@ def _choices(show: Show, tree: Tree, box: Box, seats: list[Seat]) -> list[_Choic
         slow = is_slow or slow_hub or (lead.kind == SLOW_LEAD and not new_lead)
         moved = (seat.parent, seat.socket) != (box.parent, box.socket)
         for how in control.choices if control is not None else (now,):
-            need = box.need if how == now else need_mb_s(show, device, how)
-            elsewhere = moved and seat.socket != known and seat.parent == host
-            cost = MOVE * moved + FORMAT * (how != now) + KNOWN * elsewhere + LEAD * new_lead
-            most = need.value + need.plus_minus
-            found.append(_Choice(box, seat, how if how != now else "", new_lead, cost, most, slow))
+            for picture in pictures:
+                smaller = read_format(picture) if picture else None
+                need = box.need if how == now and not picture else need_mb_s(show, device, how, smaller)
+                elsewhere = moved and seat.socket != known and seat.parent == host
+                cost = MOVE * moved + FORMAT * (how != now) + KNOWN * elsewhere + LEAD * new_lead
+                cost += SMALLER * bool(picture)
+                most = need.value + need.plus_minus
+                found.append(_Choice(box, seat, how if how != now else "", new_lead, picture, cost, most, slow))
     return found
+
+
+def smaller_pictures(show: Show, device: Device) -> tuple[str, ...]:
+    """The picture format as it is (empty), and a smaller one that the device can be set to, where there is one."""
+    port = next((p for p in device.ports if p.signal == "usb" and p.picture and p.format_control), None)
+    if port is None or port.format_control is None or SMALL not in show.control(port.format_control).choices:
+        return ("",)
+    now, small = picture_of(show, device, port), read_format(SMALL)
+    return ("", SMALL) if now.height > small.height or frame_rate(now) > frame_rate(small) else ("",)
+
+
+def frame_rate(picture: Picture) -> Fraction:
+    """Frames a second, exactly."""
+    return Fraction(picture.rate)
 
 
 def _solve(
@@ -208,6 +235,8 @@ def told(show: Show, plan: Plan) -> str:
             parts.append(f"take a {FAST_LEAD} lead for {box}")
         if move.how:
             parts.append(f"set {box} to {move.how}")
+        if move.picture:
+            parts.append(f"set {box} to {move.picture}")
     text = "; ".join(parts)
     return f"{text[:1].upper()}{text[1:]}." if text else "It fits as it is."
 
@@ -224,6 +253,10 @@ def moved(show: Show, plan: Plan) -> Show:
         if move.how:
             control = f"{move.box}/usb-format"
             show = apply(show, [Change(None, control, show.value(control, None), move.how)])
+        if move.picture:
+            ports = show.device(move.box).ports
+            control = next(p.format_control for p in ports if p.picture and p.format_control and p.signal == "usb")
+            show = apply(show, [Change(None, control, show.value(control, None), move.picture)])
     return show
 
 
