@@ -4,6 +4,7 @@ import json
 
 from PyQt6.QtCore import Qt
 
+from kymaton.app.settings import Settings
 from kymaton.app.widgets.findings import CardView, evidence_lines
 from kymaton.core.checks.report import Report
 from tests.core.checks.test_wiring import CASES
@@ -104,6 +105,7 @@ def test_a_sheet_is_ticked_and_undone(window, qtbot):
     two = page.note.text()
     page.hands.setValue(3)
     assert page.note.text() != two and page.note.text().startswith("3 people")
+    assert Settings().number("hands", 2) == 3.0  # remembered
 
 
 def test_sheets_are_written_and_ticks_read(window, qtbot, tmp_path):

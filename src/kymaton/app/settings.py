@@ -50,6 +50,21 @@ class Settings:
     def guide_closed(self, closed: bool) -> None:
         self._store.setValue("guide closed", "true" if closed else "false")
 
+    def number(self, name: str, usual: float) -> float:
+        """A number that was typed last time; the usual one where none was, or none that can be read."""
+        try:
+            return float(str(self._store.value(name, usual)))
+        except ValueError:
+            return usual
+
+    def text(self, name: str, usual: str) -> str:
+        """A text that was typed last time, or the usual one."""
+        return str(self._store.value(name, usual))
+
+    def keep(self, name: str, value: float | str) -> None:
+        """Remember a number or a text."""
+        self._store.setValue(name, value)
+
     @property
     def recent(self) -> list[Path]:
         value = self._store.value("recent", [])

@@ -187,7 +187,7 @@ class Window(Frame):
     def loadin(self) -> "LoadInView":
         from kymaton.app.loadin.view import LoadInView
 
-        return self._placed("load-in", LoadInView(self.document))
+        return self._placed("load-in", LoadInView(self.document, self.settings))
 
     @cached_property
     def log(self) -> "LogView":

@@ -25,6 +25,14 @@ def test_leads_from_stock_are_the_shortest_that_reach():
     assert bought_m(9.0) == 10.0 and bought_m(130.0) == 130.0
 
 
+def test_what_is_on_the_list_to_buy_is_taken_after_what_is_there_and_the_cheapest_first():
+    lines = [*MICS, "mic 1 > desk 1 9 m", "mic 2 > desk 2 9 m", "stock 1 XLR 20 m", "stock 1 XLR 10 m, to buy for 30",
+             "stock 1 XLR 15 m, to buy for 12"]  # fmt: skip
+    show = build(lines)
+    assert {show.stock[t.item].length_m for t in taken_from(show) if t.item is not None} == {20.0, 15.0}
+    assert {x.taken for x in leads_of(show)} == {"20 m, in stock", "15 m, to buy"}
+
+
 def test_stock_against_all_assignments():
     """60 random cases of up to four leads: as few to buy, and as little too long, as any way of taking them."""
     for seed in range(60):

@@ -3,6 +3,7 @@
 import csv
 import datetime
 import io
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt
@@ -19,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from kymaton.app.document import Document
 from kymaton.app.levels.tables import BETWEEN_ROWS, table_of
+from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import words
 from kymaton.app.widgets.basic import Page, button, label
 from kymaton.core.errors import FileError, ShowError
@@ -37,9 +39,9 @@ TICKED = 70  # px for a column with boxes
 class SheetsPage(Page):
     """The list of sheets at the left, the chosen one at the right with its boxes to tick."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, settings: Settings) -> None:
         super().__init__()
-        self.document = document
+        self.document, self.settings = document, settings
         self.sheets: list[Sheet] = []
         layout = self.column
         row = QHBoxLayout()
@@ -52,7 +54,8 @@ class SheetsPage(Page):
         row.addWidget(label("hands", "soft"))
         self.hands = QSpinBox()
         self.hands.setRange(1, 20)
-        self.hands.setValue(HANDS)
+        self.hands.setValue(round(settings.number("hands", HANDS)))
+        self.hands.valueChanged.connect(partial(settings.keep, "hands"))
         self.hands.setAccessibleName("How many people work")
         self.hands.valueChanged.connect(self.refresh)
         row.addWidget(self.hands)
@@ -196,11 +199,13 @@ class SheetsPage(Page):
         from kymaton.app.loadin.paper import read_label_size, write_labels  # late: see above
 
         if not size:
-            size, given = QInputDialog.getText(self, "Labels", "How wide and high is one label, in mm?", text="60x24")
+            size, given = QInputDialog.getText(self, "Labels", "How wide and high is one label, in mm?",
+                                              text=self.settings.text("label size", "60x24"))  # fmt: skip
             if not given:
                 return
         try:
             sheet = read_label_size(size)
+            self.settings.keep("label size", size)
             path = path or self._ask("Labels as PDF", "labels.pdf", "PDF (*.pdf)")
             if path is None:
                 return

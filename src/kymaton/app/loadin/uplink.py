@@ -7,6 +7,7 @@ from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QPlainTextEdit, QSizePolicy, QWidget
 
 from kymaton.app.document import Document
+from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import THEME, colour, figures, tokens, words
 from kymaton.app.widgets.basic import Page, button, label
 from kymaton.core.errors import ShowError
@@ -24,7 +25,7 @@ EXAMPLE = "20 s 8 Mbit/s, 10 s 2 Mbit/s, 60 s 8 Mbit/s"
 class UplinkPage(Page):
     """The trace above, the curve of the buffer below, and in words what became of it."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, settings: Settings) -> None:
         super().__init__()
         self.document = document
         layout = self.column
@@ -41,7 +42,8 @@ class UplinkPage(Page):
         self.store = QDoubleSpinBox()
         self.store.setRange(0.0, 600.0)
         self.store.setDecimals(1)
-        self.store.setValue(STORE_S)
+        self.store.setValue(settings.number("viewers have in store", STORE_S))
+        self.store.valueChanged.connect(partial(settings.keep, "viewers have in store"))
         self.store.setSuffix(" s")
         self.store.setAccessibleName("Seconds that viewers have in store")
         row.addWidget(self.store)

@@ -8,6 +8,7 @@ from kymaton.app.loadin.day import DayPage
 from kymaton.app.loadin.known import KnownPage
 from kymaton.app.loadin.sheets import SheetsPage
 from kymaton.app.loadin.uplink import UplinkPage
+from kymaton.app.settings import Settings
 from kymaton.app.widgets.basic import Page, StepView, head_with_tabs, label
 from kymaton.core.errors import ShowError
 from kymaton.language.script import read_any
@@ -27,7 +28,7 @@ TABS = (
 class LoadInView(StepView):
     """Tabs above, a line to say what is known, the chosen page below."""
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, settings: Settings) -> None:
         super().__init__()
         self.document = document
         layout = QVBoxLayout(self)
@@ -44,8 +45,8 @@ class LoadInView(StepView):
         row.addWidget(self.say, 1)
         layout.addLayout(row)
         self.pages = QStackedWidget()
-        self.budgets, self.uplink = BudgetsPage(document), UplinkPage(document)
-        self.sheets, self.known, self.day = SheetsPage(document), KnownPage(document), DayPage(document)
+        self.budgets, self.uplink = BudgetsPage(document), UplinkPage(document, settings)
+        self.sheets, self.known, self.day = SheetsPage(document, settings), KnownPage(document), DayPage(document)
         self.known.chosen.connect(self._say_again)
         self.shown: dict[str, Page] = {
             "budgets": self.budgets, "uplink": self.uplink, "sheets": self.sheets, "known": self.known, "day": self.day,

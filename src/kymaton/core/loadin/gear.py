@@ -70,15 +70,12 @@ def _bought(show: Show) -> Iterator[Item]:
     if not show.stock:
         return
     wanted: dict[tuple[str, float], int] = {}
-    marked = {(s.kind.lower(), s.length_m): s.many for s in show.stock if s.owned == "to buy"}
     for taken in taken_from(show):
         if taken.item is None:
             key = (taken.kind, taken.buy_m)
             wanted[key] = wanted.get(key, 0) + 1
     for (kind, metres), many in wanted.items():
-        many -= marked.get((kind.lower(), metres), 0)
-        if many > 0:
-            yield Item(kind, f"{metres:g} m", many, "to buy", 0.0)
+        yield Item(kind, f"{metres:g} m", many, "to buy", 0.0)
 
 
 def money_of(items: list[Item]) -> Money:

@@ -57,7 +57,7 @@ def _lead(show: Show, taken: Taken, number: str) -> Lead:
         which = which or (f"{taken.metres:g} m" if taken.metres else "")
     else:
         item = show.stock[taken.item]
-        which = f"{item.length_m:g} m, {item.case or 'in stock'}"
+        which = f"{item.length_m:g} m, {item.case or ('to buy' if item.owned == 'to buy' else 'in stock')}"
     here, there = _ends(show, sources), _ends(show, targets)
     away = [show.ports[p][0] for p in (*sources, *targets) if show.ports[p][0].kind in AWAY]
     if away:

@@ -1,7 +1,7 @@
 """Leads that are there against leads that are needed: which one goes where, and what is to be bought.
 
-An assignment of least cost, solved exactly [1]: a lead that is there and long enough costs what it is too long by; what
-has to be bought costs more than any of these.
+An assignment of least cost, solved exactly [1]: a lead that is there and long enough costs what it is too long by; one
+that is on the list to buy costs more than any of these, and its price; what nobody has thought of yet costs most.
 
 1. Crouse, On implementing 2D rectangular assignment algorithms (2016), as `scipy.optimize.linear_sum_assignment`.
 """
@@ -14,6 +14,7 @@ from kymaton.core.model import Cable, Show, Stock
 
 BUY = 1e4  # metres too long that one would rather carry than buy a lead; chosen
 BORROWED = 0.1  # m: of two leads alike the own one
+TOO_LONG = 1e-3  # of two that cost the same the shorter one
 AWAY = {"call", "stream"}  # at the other end of the line
 
 
@@ -103,7 +104,9 @@ def _assigned(need: list[float], there: list[Stock]) -> list[int | None]:
     cost = np.full((len(need), len(there) + len(need)), BUY)
     for row, metres in enumerate(need):
         for column, item in enumerate(there):
-            if item.length_m >= metres and item.owned != "to buy":
+            if item.length_m >= metres and item.owned == "to buy":
+                cost[row, column] = BUY / 2 + min(item.price, BUY / 4) + TOO_LONG * (item.length_m - metres)
+            elif item.length_m >= metres:
                 cost[row, column] = item.length_m - metres + BORROWED * (item.owned == "borrowed")
             else:
                 cost[row, column] = 10 * BUY
