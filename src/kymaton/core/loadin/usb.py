@@ -176,24 +176,16 @@ def need_mb_s(show: Show, device: Device, how: str | None = None, picture: Pictu
 
 def tree_of(show: Show) -> Tree:
     """The tree of USB, with all budgets."""
-    above: dict[str, tuple[str, str]] = {}
-    boxes: list[Box] = []
-    slow: set[str] = {d.id for d in show.devices if d.kind in HUBS and rate_mbit_s(d) == HIGH_SPEED}
-    for device in show.devices:
-        if device.kind in HUBS:
-            at = _place(show, device)
-            if at is not None:
-                above[device.id] = at[0], at[1]
-        elif device.kind in BOXES and any(p.signal == "usb" for p in device.ports):
-            at = _place(show, device)
-            if at is not None:
-                lead2 = at[2].kind == "USB 2"
-                usb2 = rate_mbit_s(device) == HIGH_SPEED or lead2 or _any_slow(above, slow, at[0])
-                current = load(device, "usb_ma", Figure(value=0.0) if device.battery_h else BOXES[device.kind][1])
-                boxes.append(Box(device.id, at[0], at[1], usb2, need_mb_s(show, device), current, at[2].id))
-    # a hub may stand behind what hangs on it in the file
-    boxes = [Box(b.id, b.parent, b.socket, b.usb2 or _any_slow(above, slow, b.parent), b.need, b.current_ma, b.cable)
-             for b in boxes]  # fmt: skip
+    slow = {d.id for d in show.devices if d.kind in HUBS and rate_mbit_s(d) == HIGH_SPEED}
+    placed = {d.id: at for d in show.devices if d.kind in (*HUBS, *BOXES) and (at := _place(show, d)) is not None}
+    above = {id: at[:2] for id, at in placed.items() if show.device(id).kind in HUBS}
+    boxes = []
+    for id, (parent, socket, lead) in placed.items():
+        device = show.device(id)
+        if device.kind in BOXES:
+            usb2 = rate_mbit_s(device) == HIGH_SPEED or lead.kind == "USB 2" or _any_slow(above, slow, parent)
+            current = load(device, "usb_ma", Figure(value=0.0) if device.battery_h else BOXES[device.kind][1])
+            boxes.append(Box(id, parent, socket, usb2, need_mb_s(show, device), current, lead.id))
     return Tree(tuple(boxes), above, tuple(links_of(show, boxes, above)), tuple(powers_of(show, boxes, above)))
 
 
@@ -215,15 +207,11 @@ def _place(show: Show, device: Device) -> tuple[str, str, Cable] | None:
         (a, out), (b, into) = show.ports[cable.source], show.ports[cable.target]
         if out.signal != "usb" or into.signal != "usb":
             continue
-        if a.id == device.id and b.id != device.id and b.kind in (*HOSTS, *HUBS) and not _passes_on(a, b):
-            return host_of(show, b), socket_of(b, into.id), cable
+        if a.id == device.id and b.id != device.id and b.kind in (*HOSTS, *HUBS):
+            return host_of(show, b), socket_of(into.id), cable
         if b.id == device.id and a.kind in HOSTS and device.kind not in HOSTS:
-            return host_of(show, a), socket_of(a, out.id), cable
+            return host_of(show, a), socket_of(out.id), cable
     return None
-
-
-def _passes_on(a: Device, b: Device) -> bool:
-    return a.kind in HOSTS and b.kind in HOSTS
 
 
 def host_of(show: Show, device: Device) -> str:
@@ -233,7 +221,7 @@ def host_of(show: Show, device: Device) -> str:
     return device.id
 
 
-def socket_of(device: Device, port: str) -> str:
+def socket_of(port: str) -> str:
     """The socket to which a port belongs: in and out of `usb1` are one."""
     return port.removesuffix("-in").removesuffix("-out")
 
@@ -243,7 +231,7 @@ def sockets_of(device: Device) -> list[str]:
     ports = [
         p for p in device.ports if p.signal == "usb" and p.direction == "in" and p.connector and p.id != "computer"
     ]
-    return list(dict.fromkeys(socket_of(device, p.id) for p in ports))
+    return list(dict.fromkeys(socket_of(p.id) for p in ports))
 
 
 def ups(above: dict[str, tuple[str, str]], parent: str, socket: str) -> Iterator[tuple[str, str]]:
@@ -260,7 +248,7 @@ def ups(above: dict[str, tuple[str, str]], parent: str, socket: str) -> Iterator
 def bus_of(show: Show, host: str, socket: str) -> str:
     """The bus to which a socket of a computer belongs: itself, or the first of those that share one."""
     for group in show.device(host).usb_shared:
-        names = [socket_of(show.device(host), p) for p in group]
+        names = [socket_of(p) for p in group]
         if socket in names:
             return names[0]
     return socket
@@ -290,7 +278,7 @@ def links_of(show: Show, boxes: list[Box], above: dict[str, tuple[str, str]]) ->
         shared.setdefault((host, named, box.usb2), []).append(box)
     for (host, bus, usb2), here in shared.items():
         last = show.device(host)
-        title = next((p.name for p in last.ports if socket_of(last, p.id) == bus and p.name), bus)
+        title = next((p.name for p in last.ports if socket_of(p.id) == bus and p.name), bus)
         there = capacity_mb_s(show, host, usb2)
         hubs = {b.parent for b in here} - {host}
         by = f", by {_names(show, hubs)}" if hubs else ""
@@ -326,6 +314,6 @@ def powers_of(show: Show, boxes: list[Box], above: dict[str, tuple[str, str]]) -
         need = sum(f.value for _, f in here)
         if need > 0:
             usb2 = device.kind in HUBS and rate_mbit_s(device) == HIGH_SPEED
-            title = next((p.name for p in device.ports if socket_of(device, p.id) == socket and p.name), socket)
+            title = next((p.name for p in device.ports if socket_of(p.id) == socket and p.name), socket)
             yield Power(f"{device.name} {title}", tuple(id for id, _ in here), need,
                         sum(f.plus_minus for _, f in here), SOCKET_MA[HIGH_SPEED if usb2 else 5000.0])  # fmt: skip

@@ -129,7 +129,7 @@ def _choices(show: Show, tree: Tree, box: Box, seats: list[Seat]) -> list[_Choic
     now = compression(show, device)
     found = []
     host = _host(tree, box.parent)
-    known = socket_of(show.device(host), way_in(show, lead)[-1].target.partition("/")[2])
+    known = socket_of(way_in(show, lead)[-1].target.partition("/")[2])
     is_slow = rate_mbit_s(device) == HIGH_SPEED
     pictures = smaller_pictures(show, device)
     leads = (False, True) if lead.kind == SLOW_LEAD and not is_slow else (False,)
