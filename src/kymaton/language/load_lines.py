@@ -172,6 +172,8 @@ def _place_or_device(show: Show, text: str) -> tuple[Show, str]:
 def _run(show: Show, match: re.Match[str]) -> Show:
     show, source = _place_or_device(show, match[1])
     show, target = _place_or_device(show, match[2])
+    if source == target:
+        raise ShowError("From a place to itself is no run.")
     found: dict[str, float] = {}
     for part in filter(None, (p.strip().lower() for p in match[4].split(","))):
         corners, along = CORNERS.match(part), ALONG.match(part)

@@ -114,3 +114,31 @@ def test_names_that_would_break_a_page_do_not():
     show = SHOWS["demo"].evolve(title='</script><b>"&', venue="<i>")
     page = page_of(show, sheets_of(show))
     assert "</script><b>" not in page and "<i>" not in page and page.count("</script>") == 1
+
+
+def test_what_is_carried_besides_and_who_is_in_the_network():
+    show = build(["place Stage", "place Corner", "add desk 8 in 2 aux as Desk", "add dynamic mic as Boom",
+                  "add wireless mic as Head", "add router", "add switcher", "add computer", "put desk in Corner",
+                  "put boom, head in Stage", "run Stage to Corner 10 m, crossing 2 m", "boom > desk 1 14 m",
+                  "Boom weight is 1.2 kg", "Boom arm is 1.5 m", "desk main meets XLR, phono, VGA",
+                  "computer controls switcher", "computer controls desk", "power desk, switcher from strip A",
+                  "switcher has address 10.77.7.30", "desk price is 500", "buy switcher", "switcher price is 300",
+                  "switcher is bought used", "cue All, 400 min"])  # fmt: skip
+    sheets = by_id(show)
+    packed = [r.cells for r in sheets["packing"].rows]
+    said = " ".join(c for cells in packed for c in cells)
+    assert "roll of tape" in said and "at least 4 m" in said and "sandbag for Boom" in said and "2.1 kg" in said
+    assert "full batteries for Head" in said and "XLR lead, spare" in said and "for the house's sockets" in said
+    assert sheets["packing"].columns[-1][0] == "Price" and "300 to pay" in sheets["packing"].note
+    assert next(c for c in packed if c[1:2] == ("Switcher",))[3:] == ("to buy, used", "300")
+    net = {r.cells[0]: r.cells for r in sheets["network"].rows}
+    assert net["Switcher"][1:4] == ("10.77.7.30", "lead", "as it was said") and net["Desk"][3] == "proposed"
+    assert {"Router", "Computer", "Switcher", "Desk"} == set(net)
+    asked = [r.cells for r in sheets["venue"].rows]
+    assert ("Which socket is there for Desk main: XLR, phono, VGA?", "") in asked
+    assert ("Desk main to VGA", "nothing that is carried meets it") in asked and (
+        "May the floor be taped?",
+        "",
+    ) in asked
+    hazards = [r.cells[0] for r in sheets["risks"].rows]
+    assert {"Mains", "Tripping", "Tipping"} <= set(hazards)

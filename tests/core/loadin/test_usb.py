@@ -12,6 +12,8 @@ from kymaton.core.loadin.usb_plan import (
     LEAD,
     MOVE,
     SMALLER,
+    Move,
+    Plan,
     moved,
     plan_for,
     seats_of,
@@ -216,3 +218,39 @@ def test_what_only_plays_hangs_on_usb_too_and_a_repeater_gives_no_power_of_its_o
                  "long > laptop usb 1", "webcam USB current is 850 mA stated"])  # fmt: skip
     [power] = tree_of(far).powers
     assert power.need == 950.0 and power.fits == "does not fit"
+
+
+def test_plugs_go_to_a_hub_with_a_supply_where_power_is_short():
+    """Three devices of 400 mA and the hub itself take 1,300 of 900 mA; a hub with a supply has sockets free."""
+    lines = ["picture 720p30", "add computer 5 usb as Laptop", "add 3 webcams as Webcam", "add usb hub as Weak",
+             "add powered usb hub as Strong", "add foot switch as Pedal", "webcam 1-3 > weak 1-3", "pedal > strong 1",
+             "weak computer 1 > laptop usb 1", "weak computer 2 > laptop usb 2", "weak computer 3 > laptop usb 3",
+             "strong computer 1 > laptop usb 4", "Pedal USB current is 50 mA stated",
+             "set laptop call sees to USB 2"]  # fmt: skip
+    lines += [f"webcam {n} USB current is 400 mA stated" for n in (1, 2, 3)]
+    lines += [f"webcam {n} USB need is 3 ± 0 MB/s stated" for n in (1, 2, 3)]
+    lines.append("Laptop USB 1-5 share one bus")
+    show = build(lines)
+    assert tree_of(show).fits == "does not fit"
+    plan = plan_for(show, "laptop")
+    after = moved(show, plan)
+    assert plan.moves and tree_of(after).fits == "fits"
+    assert len({c.target for c in after.cables}) == len(after.cables)
+    seen = str(after.control("laptop/call/camera").value)  # the call still sees the second camera
+    way, port = "", next(p for p in after.device("laptop").ports if p.name == seen and p.direction == "in")
+    end = f"laptop/{port.id}"
+    while not way.startswith("webcam"):
+        way = next(c.source for c in after.cables if c.target == end)
+        device, at = after.ports[way]
+        end = next((f"{device.id}/{r.source}" for r in device.routes if r.target == at.id), "")
+    assert way == "webcam-2/usb"
+
+
+def test_a_device_goes_onto_a_hub_and_is_known_there():
+    show = build(["add computer 2 usb as Laptop", "add powered usb hub as Hub", "add webcam", "webcam > laptop usb 1",
+                  "hub computer 1 > laptop usb 2", "set laptop call sees to USB 1"])  # fmt: skip
+    after = moved(show, Plan("laptop", (Move("webcam", "hub", "in3"),), True))
+    assert {(c.source, c.target) for c in after.cables} >= {("webcam/usb", "hub/in3"), ("hub/out3", "laptop/usb1-in")}
+    assert after.control("laptop/call/camera").value == "USB 1"
+    [box] = tree_of(after).boxes
+    assert (box.parent, box.socket) == ("hub", "in3")

@@ -18,7 +18,7 @@ from kymaton.app.brief.page import SidePage, typed_line
 from kymaton.app.document import Document
 from kymaton.app.widgets.basic import button, label
 from kymaton.core.model import Alternative
-from kymaton.core.words import number
+from kymaton.core.words import number, plain
 from kymaton.language.alternatives import (
     ROWS,
     Weighed,
@@ -103,7 +103,7 @@ class WaysPanel(SidePage):
                 self.table.setItem(row, column, item)
         best = cheapest(ways)
         if best is not None and not sip.isdeleted(self.cheapest):
-            self.cheapest.setText(f"The cheapest with the fewest faults: {best.name}, {number(best.to_pay, 2)} to pay.")
+            self.cheapest.setText(f"The cheapest with the fewest faults: {best.name}, {plain(best.to_pay, 2)} to pay.")
         for way in ways:
             if way.trouble:
                 self.problem.setText(way.trouble)

@@ -17,7 +17,7 @@ from kymaton.core.loadin.runs import is_lead, relieved, run_of, tape_m
 from kymaton.core.loadin.stands import tipping
 from kymaton.core.loadin.venue import bag_of
 from kymaton.core.model import Device, Port, Show
-from kymaton.core.words import counted, joined, metres, number, sentence, the_device
+from kymaton.core.words import counted, joined, metres, number, plain, sentence, the_device
 
 HANDS = 2
 MOST_TOLD = 4  # sounds that come by one socket; more are a mix
@@ -198,7 +198,7 @@ def packing(show: Show) -> Sheet:
         for item in by_case[case]:
             whose = item.owned if not item.lender else f"from {item.lender}{f', back {item.back}' if item.back else ''}"
             whose += ", used" if item.used else ""
-            price = number(item.many * item.price, 2) if item.price else ""
+            price = plain(item.many * item.price, 2) if item.price else ""
             rows.append(Row((str(item.many), item.name, item.detail, whose, price), item.key))
     if not show.stock and leads_of(show):  # nobody has said which leads are there: what is laid is what is packed
         wanted: dict[tuple[str, float], int] = {}
@@ -213,8 +213,8 @@ def packing(show: Show) -> Sheet:
     money = money_of(items)
     note = ""
     if money.total:
-        note = f"Worth {number(money.total, 2)}, of which {number(money.owned, 2)} are owned"
-        note += f"; {number(money.to_pay, 2)} to pay." if money.to_pay else "."
+        note = f"Worth {plain(money.total, 2)}, of which {plain(money.owned, 2)} are owned"
+        note += f"; {plain(money.to_pay, 2)} to pay." if money.to_pay else "."
     keys, packed = {r.key for r in rows if r.key}, {t.item for t in show.ticks if t.sheet == "packed"}
     if packed:
         note = f"{note} {len(keys & packed)} of {len(keys)} are packed.".strip()
