@@ -6,11 +6,11 @@ import pytest
 
 from kymaton.core.checks.report import Report
 from kymaton.core.errors import ShowError
-from kymaton.core.loadin.charging import charges_of
+from kymaton.core.loadin.charging import changes_of, changes_text, charges_of
 from kymaton.core.loadin.computing import computers_of, profile_text, profiles_of
 from kymaton.core.loadin.gear import items_of, money_of, spares_of
-from kymaton.core.loadin.mains import feeds_of, root_of
-from kymaton.core.loadin.network import OURS, members_of, network_of
+from kymaton.core.loadin.mains import chained, feeds_of, root_of, wrong_voltage
+from kymaton.core.loadin.network import OURS, members_of, network_of, traffic_of
 from kymaton.core.loadin.runs import bridges_over, needed_m, tape_m
 from kymaton.core.loadin.stands import sandbag_kg, shed_w
 from kymaton.core.loadin.uplink import fail_over
@@ -130,3 +130,75 @@ def test_gear_and_money():
         [*SENT, "Ada, voice, host", "Audience", "add dynamic mic", "add embedder", "add 2 encoder boxes as Spare"]
     )
     assert all(s.device for s in spares_of(wants))
+
+
+BRICKED = ("add 2 cameras as Camera", "Camera 1 supply voltage is 12 V stated",
+           "Camera 2 supply voltage is 12 V stated", "Camera 1 supply current is 1.2 ± 0.3 A stated",
+           "Camera 2 supply current is 0.8 ± 0.4 A stated",
+           "power Camera 1, Camera 2 from brick", "brick gives 12 V 4 A", "brick hangs on strip A")  # fmt: skip
+
+
+def test_a_brick_in_amperes_and_what_it_takes_from_the_mains():
+    """2 A ± √(0.3² + 0.4²) = 0.5 of four fifths of 4 A; at the mains 24 W and its ± 6 through 0.85."""
+    feeds = {f.name: f for f in feeds_of(build(BRICKED))}
+    brick, strip = feeds["brick"], feeds["strip A"]
+    assert brick.sentence == "2.0 ± 0.5 A of 3.2 A at 12 V" and brick.is_low and not brick.assumed
+    assert (strip.watts, strip.plus_minus) == (pytest.approx(24 / 0.85), pytest.approx(6 / 0.85))
+    assert strip.assumed and not strip.is_low and strip.supplies == ("brick",)
+    assert feeds_of(build([*BRICKED, "brick gives 230 V 4 A"]))[0].watts == 20.0  # not by its low-voltage current
+    plain = build(["add 2 cameras as Camera", "power Camera 1, Camera 2 from brick", "brick gives 12 V 4 A"])
+    assert feeds_of(plain)[0].watts == 20.0  # what is typical, where no current is said
+
+
+@pytest.mark.parametrize(("volts", "wrong"), [(12.0, False), (13.2, False), (13.3, True), (10.7, True), (24.0, True)])
+def test_a_tenth_beside_the_voltage_is_borne(volts, wrong):
+    show = build(["add camera", "camera supply voltage is 12 V stated", "power camera from brick",
+                  f"brick gives {volts} V 2 A"])  # fmt: skip
+    assert bool(list(wrong_voltage(show))) is wrong
+    assert not list(wrong_voltage(build(["add camera", "power camera from brick", "brick gives 24 V 2 A"])))
+
+
+def test_strips_are_known_by_what_they_are_called():
+    lines = ["add desk", "power desk from Cable reel", "Cable reel hangs on strip A", "strip A hangs on circuit 1"]
+    assert list(chained(build(lines))) == [("Cable reel", "strip A")]
+    assert list(chained(build(["add desk", "power desk from strip A", "strip A hangs on circuit 1"]))) == []
+
+
+def test_a_battery_with_its_spread_and_in_words():
+    """2 ± 0.5 h last 90 min at worst: of four cues of 40 min two go on one, so that one change is to be made."""
+    cues = [f"cue Part {n}, 40 min" for n in (1, 2, 3, 4)]
+    show = build(["person Quill", "add wireless mic", *cues, "wireless mic battery is 2 ± 0.5 h stated"])
+    changes = changes_of(show, show.devices[0])
+    assert changes is not None and (changes.least_h, changes.before, changes.batteries) == (1.5, ("part-3",), 2)
+    told = changes_text(show, changes)
+    assert told == "Put in a fresh one before Part 3: 2 full ones in all; or power it by a lead."
+    done = build(["Quill, host", "in Part 2: Quill changes the battery of wireless mic, 30 s"], show)
+    after = changes_of(done, done.devices[0])
+    assert after is not None and (after.before, after.done) == (("part-4",), ("part-2",))
+    assert "before Part 4: 3 full ones" in changes_text(done, after)
+    short = build(["wireless mic battery is 0.5 ± 0 h stated"], show)
+    shorter = changes_of(short, short.devices[0])
+    assert shorter is not None and shorter.least_h == 0.5 and shorter.too_long == "part-1"
+    assert changes_text(short, shorter).startswith("Part 1 alone is longer than it lasts")
+
+
+def test_a_laptop_that_shows_pictures_hangs_on_a_dock_by_usb_c():
+    show = build(["add laptop", "add dock 30 w", "laptop USB C > dock"])
+    [charge] = charges_of(show)
+    assert (charge.computer, charge.gets_w, charge.wants.value) == ("laptop", 30.0, 60.0)
+    assert charge.lasts_h == pytest.approx((3 - 1) * 60 / (75 - 30))  # a usual battery, at worst
+    assert charges_of(build(["add laptop", "add dock 30 w"])) == []
+
+
+def test_what_goes_over_each_lead_to_the_network():
+    """A stream 4.942 Mbit/s, a call 2 and 2, eight channels of 48,000 · 24 bits and a tenth, a relayed picture 15."""
+    show = build(["picture 1080p25", "add encoder box", "add platform", "encoder box > platform", "add call computer",
+                  "add call 1 guest", "call computer call > call sending", "call receiving > call computer call",
+                  "add 2 network audio 8 ch as Snake", "snake 1 network > snake 2 network",
+                  "add network link", "add camera", "camera > network link"])  # fmt: skip
+    rates = {t.devices[0]: (t.rate.value, t.there) for t in traffic_of(show)}
+    assert rates["encoder-box"] == (pytest.approx(4.942e6), 1e9) and rates["call-computer"][0] == pytest.approx(4e6)
+    assert rates["snake-1"][0] == pytest.approx(8 * 48000 * 24 * 1.1) and rates["network-link"][0] == 15e6
+    assert "platform" not in rates and "call" not in rates
+    why = {m.device: m.why for m in members_of(show)}
+    assert why["encoder-box"] == "talks to Platform" and "camera" not in why and "platform" not in why

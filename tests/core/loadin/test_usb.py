@@ -254,3 +254,12 @@ def test_a_device_goes_onto_a_hub_and_is_known_there():
     assert after.control("laptop/call/camera").value == "USB 1"
     [box] = tree_of(after).boxes
     assert (box.parent, box.socket) == ("hub", "in3")
+
+
+def test_a_faster_socket_carries_more():
+    lines = ("picture 1080p60", "add 3 captures as Grab", "add powered usb hub as Hub", "add encoder",
+             "grab 1-3 > hub 1-3", "hub computer 1 > encoder")  # fmt: skip
+    fast = build([*lines, "encoder USB rate is 10000 stated", "Hub USB rate is 10000 stated"])
+    [link] = tree_of(fast).links
+    assert link.there == pytest.approx(10000 * 128 / 132 / 8 * 0.8) and link.fits == "fits"
+    assert tree_of(build(lines)).links[0].there == pytest.approx(400.0)
