@@ -11,7 +11,7 @@ from kymaton.app.widgets.working import WorkRow
 from kymaton.app.work import Job
 from kymaton.core.loadin.gear import is_carried
 from kymaton.core.planning.day import DayWay, told, ways_without
-from kymaton.core.words import joined, sentence
+from kymaton.core.words import sentence
 
 COLUMNS = ("Way on", "Faults left", "What is lost")
 MOST_LOST = 4
@@ -91,7 +91,7 @@ class DayPage(Page):
         self.table.setRowCount(len(ways))
         for row, way in enumerate(ways):
             more = f" and {len(way.lost) - MOST_LOST} more" if len(way.lost) > MOST_LOST else ""
-            lost = f"{joined(way.lost[:MOST_LOST])}{more}" if way.lost else "nothing that was asked for"
+            lost = f"{'; '.join(way.lost[:MOST_LOST])}{more}" if way.lost else "nothing that was asked for"
             for column, text in enumerate((sentence(told(way)), str(way.faults), lost)):
                 item = QTableWidgetItem(text)
                 item.setToolTip("\n".join(way.lost) if column == 2 and way.lost else text)

@@ -2,8 +2,8 @@
 
 Ways are tried and judged by the same report as everything: something of its kind that stands unused takes its place;
 something in use that has sockets free takes its leads over; what went into it goes straight into what it fed; another
-picture goes on air. For the best of these the planner looks for settings. Of all the one with the fewest faults, then
-with the fewest leads and settings changed.
+picture goes on air. For the best of these settings are looked for that cure what came to light; what was wrong before
+stays. Of all the one in which least is lost, then with the fewest faults, leads and settings changed.
 """
 
 from collections.abc import Callable, Iterator
@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from msgspec import Struct
 
 from kymaton.core.cable_match import lead_between
+from kymaton.core.checks.registry import Finding, Key
 from kymaton.core.checks.report import Report
 from kymaton.core.edits.cables import connect
 from kymaton.core.edits.controls import apply
@@ -21,22 +22,26 @@ from kymaton.core.loadin.gear import ELSEWHERE
 from kymaton.core.loadin.runs import UNSAID_M
 from kymaton.core.model import Cable, Device, Show, ShowError, Value
 from kymaton.core.model.contradictions import value_problem
+from kymaton.core.planning.fixes import find_fix
 from kymaton.core.planning.planner import propose
-from kymaton.core.planning.sync_delays import plan_sync
 from kymaton.core.words import counted, the_device
 
 TRIED = 0.4  # of the progress: the ways as they are; then come their settings
 MOST_TRIED = 80  # reports for one change; chosen: some seconds on a large show
 MOST_SET = 2  # ways for which settings are looked for: the best as they are
-MOST_SOLVED = 1500  # cues that are solved for the settings of one of them
+MOST_SOLVED = 300  # cues that are solved for all that is left together
+MOST_FIXES = 16  # cards of one way for which settings are looked for
 
 
 class DayWay(Struct, frozen=True):
-    """A way out: how it is called, the show with it, what is lost (sentences), leads touched, settings changed."""
+    """A way out: how it is called, the show with it, what is lost (sentences; `worse` counts it cue by cue), all faults
+    that are left, leads touched, settings changed.
+    """
 
     name: str
     show: Show
     lost: tuple[str, ...]
+    worse: int
     faults: int
     touched: int
     settings: int
@@ -55,30 +60,52 @@ def ways_without(show: Show, gone: str, progress: Progress = lambda _: True) -> 
     for name, after in _candidates(show, gone, step):
         step(TRIED * len(tried) / (len(show.devices) + 2))
         tried.append((name, after, Report(after)))
-    tried.sort(key=lambda t: (t[2].count("fault"), _touched(show, t[1])))
+    tried.sort(key=lambda t: (len(_new(t[2], before)), t[2].count("fault"), _touched(show, t[1])))
     found = []
     for rank, (name, after, report) in enumerate(tried):
         settings = 0
-        if rank < MOST_SET and report.count("fault") > len(before):
-            part = TRIED + (1 - TRIED) * rank / MOST_SET
-            settings, after = _set(report, lambda part=part: progress(part))  # type: ignore[misc]
-            step(part)
-            report = Report(after)
-        faults = [f for f in report.findings if f.severity == "fault"]
-        lost = tuple(dict.fromkeys(f.sentence for f in faults if f.key not in before))
-        found.append(DayWay(name, after, lost, len(faults), _touched(show, after), settings))
-    return sorted(found, key=lambda w: (w.faults, w.touched + w.settings))
+        if rank < MOST_SET and _new(report, before):
+            begin, part = TRIED + (1 - TRIED) * rank / MOST_SET, (1 - TRIED) / MOST_SET
+            settings, report = _set(report, before, lambda done, a=begin, n=part: step(a + n * done))  # type: ignore[misc]
+            after = report.show
+        new = _new(report, before)
+        lost = tuple(dict.fromkeys(f.sentence for f in new))
+        found.append(DayWay(name, after, lost, len(new), report.count("fault"), _touched(show, after), settings))
+    return sorted(found, key=lambda w: (w.worse, w.faults, w.touched + w.settings))
 
 
-def _set(report: Report, going: Callable[[], bool]) -> tuple[int, Show]:
-    """How many settings are changed for the best, and the show with them: those of the plan, then the delays."""
-    changes = list(propose(report, MOST_SOLVED, going).changes)
-    after = apply(report.show, changes)
-    delays = plan_sync(after).changes
-    delayed = apply(after, delays)
-    if delays and _faults(delayed) < _faults(after):
-        return len(changes) + len(delays), delayed
-    return len(changes), after
+def _set(report: Report, known: set[Key], step: Callable[[float], None]) -> tuple[int, Report]:
+    """How many settings are changed against what came to light, and the report with them; what was wrong stays."""
+    settings, tried = 0, set[object]()
+    while len(tried) < MOST_FIXES:
+        cards = [c for cue in report.cues.values() for c in cue.cards if c.severity == "fault" and c.key not in tried]
+        card = next((c for c in cards if any(f.key not in known for f in c.findings)), None)
+        if card is None:
+            break
+        step(len(tried) / MOST_FIXES)
+        tried.add(card.key)
+        fix = find_fix(report, card.findings)
+        if fix is None or fix.asked:
+            continue
+        after = Report(apply(report.show, fix.changes))
+        if len(_new(after, known)) < len(_new(report, known)):
+            settings, report = settings + len(fix.changes), after
+    if not _new(report, known):
+        return settings, report
+
+    def going() -> bool:
+        step(1.0)
+        return True
+
+    changes = propose(report, MOST_SOLVED, going).changes  # what no card cures by itself, all of them together may
+    whole = Report(apply(report.show, changes)) if changes else report
+    fewer = len(_new(whole, known)) < len(_new(report, known))
+    return (settings + len(changes), whole) if fewer else (settings, report)
+
+
+def _new(report: Report, known: set[Key]) -> list[Finding]:
+    """Faults that were not there before."""
+    return [f for f in report.findings if f.severity == "fault" and f.key not in known]
 
 
 def _touched(show: Show, after: Show) -> int:
