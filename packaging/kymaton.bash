@@ -10,7 +10,7 @@ _kymaton() {
     "plan"*) words="--help --json --apply --out" ;;
     "levels"*) words="--help --sound --gains --cue --listener --json --apply --out" ;;
     "budget"*) words="--help --measure --trace --store --json" ;;
-    "loadin"*) words="--help --out --only --hands --labels --ticks --without --json" ;;
+    "loadin"*) words="--help --out --only --hands --labels --ticks --missing --without --json" ;;
     "even"*) words="--help --music-under --cue --listener --json --apply --out" ;;
     "off-air"*) words="--help --to --out --cue" ;;
     "private"*) words="--help --json" ;;

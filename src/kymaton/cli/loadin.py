@@ -14,6 +14,8 @@ from kymaton.core.loadin.table_text import rows_of, text_of
 from kymaton.core.loadin.ticks import compared, page_of, read_ticks, title_of, with_ticks
 from kymaton.core.model import Show
 from kymaton.core.planning.day import told, ways_without
+from kymaton.core.words import plain
+from kymaton.language.missing import missing_of
 from kymaton.store.atomic import write_whole
 from kymaton.store.csvfile import harmless
 from kymaton.store.showfile import read_show, write_show
@@ -28,6 +30,8 @@ def loadin(options: argparse.Namespace) -> int:
         raise Usage(f"--hands is 1 to {MOST_HANDS}.")
     if options.without is not None:
         return _without(show, options.without, options.out)
+    if options.missing:
+        return _missing(show)
     if options.ticks is not None:
         return _ticks(show, options.ticks, options.out)
     if options.labels is not None:
@@ -117,6 +121,20 @@ def _ticks(show: Show, path: Path, out: Path | None) -> int:
         write_show(after, out)
         print(f"Written: {out}")
     return 1 if missing or away else 0
+
+
+def _missing(show: Show) -> int:
+    """What is to be bought, and for each the cheapest way that loses nothing."""
+    every = missing_of(show)
+    if not every:
+        print("Nothing is to be bought.")
+    for missing in every:
+        print(show.device(missing.device).name)
+        for at, option in enumerate(missing.options):
+            price = "no price" if option.price is None else f"{plain(option.price, 2)} to pay"
+            lost = f"; lost: {'; '.join(option.lost)}" if option.lost else ""
+            print(f"  {'best: ' if not at else ''}{option.name}, {price}{lost}")
+    return 0
 
 
 def _without(show: Show, name: str, out: Path | None) -> int:

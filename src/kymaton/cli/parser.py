@@ -57,6 +57,7 @@ def parser() -> argparse.ArgumentParser:
     loadin.add_argument("--hands", type=int, default=2, metavar="N", help="how many people work (default 2)")
     loadin.add_argument("--labels", metavar="WxH", help="labels for both ends of every lead, in mm: 60x24")
     loadin.add_argument("--ticks", type=Path, metavar="FILE", help="read back what was ticked on the page")
+    loadin.add_argument("--missing", action="store_true", help="the cheapest adequate way for what is to be bought")
     loadin.add_argument("--without", metavar="DEVICE", help="how to go on when a device did not come or is dead")
     even = command(
         "even", "shows:even", "sends with which a listener, or each, hears voices equally loud, and music below"

@@ -100,7 +100,11 @@ class DayPage(Page):
         if ways:
             self.table.setCurrentCell(0, 0)
             best = ways[0]
+            show = self.document.show
+            to_buy = self.gone in {d.id for d in show.devices if d.owned == "to buy"}
             self.about.setText(f"Best: {told(best)}." if not best.lost else f"Best, with a loss: {told(best)}.")
+            if to_buy and not best.lost:
+                self.about.setText(f"{self.about.text()} It need not be bought: nothing is lost without it.")
         else:
             self.about.setText(
                 "Choose what is missing. Something of its kind that stands unused, something in use with sockets free, "
