@@ -73,6 +73,9 @@ def test_what_belongs_to_devices_and_is_taken_back():
         ("uplink 20 Mbit/s, second soon", "is no rate"),
         ("the moon is dead", "No device is called"),
         ("webcam usb current is 400 mA", "No device is called"),
+        ("stock many leads", "Say: stock 4 XLR 10 m"),
+        ("stock many, XLR", "Say: stock 4 XLR 10 m"),
+        ("run Stage to Hall", "Say: run Stage to Desk 12 m"),
     ],
 )
 def test_what_makes_no_sense_is_refused_in_a_sentence(line, sentence):

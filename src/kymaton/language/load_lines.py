@@ -48,6 +48,7 @@ SORT = re.compile(r"^(.+?)\s+is\s+an?\s+(old|ordinary|strong)\s+computer$", re.I
 USED = re.compile(r"^(.+?)\s+(?:is|are)\s+bought\s+(used|new)$", re.IGNORECASE)
 GONE = re.compile(r"^(.+?)\s+(?:did not come|does not come|is dead|is broken|is missing)$", re.IGNORECASE)
 INSTEAD = re.compile(r"^(.+?)\s+instead\s+of\s+(.+)$", re.IGNORECASE)
+LOAD_VERBS = {"stock": "stock 4 XLR 10 m, to buy for 12, in case 2", "run": "run Stage to Desk 12 m, 2 corners, up 3 m"}
 NOTHING = ("nothing", "none")
 MOST_LOST = 3
 MOST_STOCK = 1000  # of one kind; chosen

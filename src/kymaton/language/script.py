@@ -37,7 +37,7 @@ from kymaton.language import brief
 from kymaton.language.alternatives import add_alternative, add_line
 from kymaton.language.commands import ALL, EVERY_VERB, find_devices, is_command, read_command
 from kymaton.language.hand_actions import SPELLINGS, add_hand_action
-from kymaton.language.load_lines import read_load_line
+from kymaton.language.load_lines import LOAD_VERBS, read_load_line
 from kymaton.language.patch import Patch, find_end
 from kymaton.language.picture_wishes import add_picture_wish
 from kymaton.language.variants import add_difference, add_variant
@@ -167,8 +167,17 @@ def _wishes(show: Show, line: str, cue: str | None) -> Patch:
 
 def _as_brief(show: Show, line: str) -> Patch:
     verb, _, rest = line.partition(" ")
+    try:
+        return _who_takes_part(show, line, verb, rest)
+    except ShowError:
+        if verb.lower() not in LOAD_VERBS:
+            raise
+        raise ShowError(f"Say: {LOAD_VERBS[verb.lower()]}.") from None
+
+
+def _who_takes_part(show: Show, line: str, verb: str, rest: str) -> Patch:
     if rest and "," not in line:
-        likely = did_you_mean(verb, (*HEADS, *EVERY_VERB, "connect"))
+        likely = did_you_mean(verb, (*HEADS, *EVERY_VERB, *LOAD_VERBS, "connect"))
         known = "add, connect, disconnect, set, mute, open, replace, rename, put, cue"
         raise ShowError(f"No line begins with '{verb}': say {known}; or who takes part: Ada, voice, host.{likely}")
     made = brief.read_line(show, line)

@@ -6,19 +6,20 @@ from pathlib import Path
 
 import segno
 from msgspec import Struct
-from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen
 
+from kymaton.app.pdf import pdf
 from kymaton.app.theme.theme import figures, words
 from kymaton.core.errors import ShowError
 from kymaton.core.loadin.leads import Label, labels_of
 from kymaton.core.loadin.sheets import Row, Sheet
 from kymaton.core.model import Show
-from kymaton.store.atomic import write_whole
 
-# in quarters of a millimetre, A4 upright with margins of 12 mm
+# in quarters of a millimetre, A4 upright
 UNIT_MM = 0.25
-WIDE, HIGH = (210 - 24) / UNIT_MM, (297 - 24) / UNIT_MM
+MARGIN_MM = 12.0
+WIDE, HIGH = (210 - 2 * MARGIN_MM) / UNIT_MM, (297 - 2 * MARGIN_MM) / UNIT_MM
 FOOT = 28.0
 BOX, GAP, LINE = 15.0, 10.0, 5.0
 LEAST_PART = 0.3  # of a page that has to be left for a sheet to begin on it; chosen
@@ -165,8 +166,6 @@ def lay_out(sheets: Sequence[Sheet]) -> Laid:
 def write_sheets(show: Show, sheets: Sequence[Sheet], path: Path) -> int:
     """The sheets as a PDF; how many pages it has. Raises FileError."""
     laid = lay_out(sheets)
-    buffer, writer, painter = _begin(f"{show.title}: load-in")
-    fonts = _fonts()
     facts = ", ".join(x for x in (show.title, show.venue, show.date) if x)
     by_page: dict[int, list[Piece]] = {}
     for piece in laid.pieces:
@@ -174,21 +173,21 @@ def write_sheets(show: Show, sheets: Sequence[Sheet], path: Path) -> int:
     rules: dict[int, list[float]] = {}
     for page, y in laid.rules:
         rules.setdefault(page, []).append(y)
-    for page in range(laid.pages):
-        if page:
-            writer.newPage()
-        for piece in by_page.get(page, ()):
-            _draw(painter, piece, fonts[piece.style])
-        painter.setPen(QPen(RULE, 0.8))
-        for y in rules.get(page, ()):
-            painter.drawLine(QPointF(0, y), QPointF(WIDE, y))
-        painter.setPen(SOFT)
-        painter.setFont(fonts["foot"])
-        foot = QRectF(0, HIGH - 16, WIDE, 16)
-        painter.drawText(foot, int(Qt.AlignmentFlag.AlignLeft), facts)
-        painter.drawText(foot, int(Qt.AlignmentFlag.AlignRight), f"{page + 1} of {laid.pages}")
-    painter.end()
-    write_whole(path, buffer.data().data())
+    fonts = _fonts()
+    with pdf(path, f"{show.title}: load-in", MARGIN_MM, WIDE) as (writer, painter):
+        for page in range(laid.pages):
+            if page:
+                writer.newPage()
+            for piece in by_page.get(page, ()):
+                _draw(painter, piece, fonts[piece.style])
+            painter.setPen(QPen(RULE, 0.8))
+            for y in rules.get(page, ()):
+                painter.drawLine(QPointF(0, y), QPointF(WIDE, y))
+            painter.setPen(SOFT)
+            painter.setFont(fonts["foot"])
+            foot = QRectF(0, HIGH - 16, WIDE, 16)
+            painter.drawText(foot, int(Qt.AlignmentFlag.AlignLeft), facts)
+            painter.drawText(foot, int(Qt.AlignmentFlag.AlignRight), f"{page + 1} of {laid.pages}")
     return laid.pages
 
 
@@ -203,19 +202,6 @@ def _draw(painter: QPainter, piece: Piece, font: QFont) -> None:
     painter.setFont(font)
     painter.setPen(SOFT if piece.style in ("note", "head") else INK)
     painter.drawText(QRectF(x, y, width, high), wrap(QFontMetricsF(font), piece.text, width), piece.text)
-
-
-def _begin(title: str) -> tuple[QBuffer, QPdfWriter, QPainter]:
-    buffer = QBuffer()
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(buffer)
-    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
-    writer.setPageOrientation(QPageLayout.Orientation.Portrait)
-    writer.setPageMargins(QMarginsF(12, 12, 12, 12), QPageLayout.Unit.Millimeter)
-    writer.setTitle(title)
-    painter = QPainter(writer)
-    painter.scale(writer.width() / WIDE, writer.width() / WIDE)
-    return buffer, writer, painter
 
 
 class LabelSheet(Struct, frozen=True):
@@ -250,18 +236,16 @@ def read_label_size(text: str) -> LabelSheet:
 def write_labels(show: Show, sheet: LabelSheet, path: Path) -> int:
     """Labels for both ends of every lead as a PDF; how many pages it has. Raises FileError."""
     labels = labels_of(show)
-    buffer, writer, painter = _begin(f"{show.title}: labels")
     each = sheet.columns * sheet.rows
     wide, high = sheet.width_mm / UNIT_MM, sheet.height_mm / UNIT_MM
     left = (WIDE - sheet.columns * wide) / 2
     top = (HIGH - sheet.rows * high) / 2
-    for at, label in enumerate(labels):
-        if at and at % each == 0:
-            writer.newPage()
-        row, column = divmod(at % each, sheet.columns)
-        _draw_label(painter, QRectF(left + column * wide, top + row * high, wide, high), label)
-    painter.end()
-    write_whole(path, buffer.data().data())
+    with pdf(path, f"{show.title}: labels", MARGIN_MM, WIDE) as (writer, painter):
+        for at, label in enumerate(labels):
+            if at and at % each == 0:
+                writer.newPage()
+            row, column = divmod(at % each, sheet.columns)
+            _draw_label(painter, QRectF(left + column * wide, top + row * high, wide, high), label)
     return max(1, math.ceil(len(labels) / each))
 
 

@@ -2,32 +2,21 @@
 
 from pathlib import Path
 
-from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPageLayout, QPageSize, QPainter, QPdfWriter, QPen
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
 
+from kymaton.app.pdf import pdf
 from kymaton.app.theme.theme import THEME, figures, tokens, words
 from kymaton.core.measuring.marks_by_hand import steps
 from kymaton.core.model import Show
-from kymaton.store.atomic import write_whole
 
 SHEET = QRectF(0, 0, 1120, 790)  # A4 lying, in units of a quarter of a millimetre
 
 
 def write_board(show: Show, path: Path) -> None:
     """The sheet as a PDF. Raises FileError."""
-    buffer = QBuffer()
-    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    writer = QPdfWriter(buffer)
-    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A4))
-    writer.setPageOrientation(QPageLayout.Orientation.Landscape)
-    writer.setPageMargins(QMarginsF(8, 8, 8, 8), QPageLayout.Unit.Millimeter)
-    writer.setTitle(f"{show.title}: clap board")
-    painter = QPainter(writer)
-    painter.scale(writer.width() / SHEET.width(), writer.width() / SHEET.width())
-    with THEME.as_on_paper():
+    with pdf(path, f"{show.title}: clap board", 8.0, SHEET.width(), lying=True) as (_, painter), THEME.as_on_paper():
         draw_board(show, painter)
-    painter.end()
-    write_whole(path, buffer.data().data())
 
 
 def draw_board(show: Show, painter: QPainter) -> None:

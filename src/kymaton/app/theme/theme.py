@@ -73,6 +73,7 @@ def _font(family: str, size: int, weight: int) -> QFont:
     font = QFont(family)
     font.setPixelSize(size)
     font.setWeight(QFont.Weight(weight))
+    font.setFeature(QFont.Tag("locl"), 0)  # it swaps A and space for twins that a PDF could not name as letters
     return font
 
 

@@ -118,42 +118,44 @@ def _of_device(show: Show, device: Device, direction: str, leads: list[Lead]) ->
                     yield port, lead
 
 
-def inputs(show: Show, leads: list[Lead]) -> Sheet:
-    """What comes into each device that mixes: sound, where from, which lead, what power it takes."""
+def _of_mixers(
+    show: Show, direction: str, leads: list[Lead], cells: Callable[[Device, Port, Lead], tuple[str, ...]]
+) -> tuple[Row, ...]:
+    """What is plugged on one side of each device that mixes, under its name."""
     rows: list[Row] = []
     for device in show.devices:
-        if device.kind not in MIXES:
-            continue
-        here = list(_of_device(show, device, "in", leads))
-        if here:
-            rows.append(Row((device.name,), heading=True))
-        for port, lead in here:
-            sounds = joined(_sounds_at(show, f"{device.id}/{port.id}"))
-            source = show.port(lead.ports[0][0])
-            power = (
-                "48 V" if source.phantom == "needed" else "plug-in power" if source.plug_in_power == "needed" else ""
-            )
-            rows.append(Row((port.name, sounds, lead.here, lead.number, source.connector, power)))
+        if device.kind in MIXES:
+            here = [Row(cells(device, port, lead)) for port, lead in _of_device(show, device, direction, leads)]
+            rows += [Row((device.name,), heading=True), *here] if here else []
+    return tuple(rows)
+
+
+def inputs(show: Show, leads: list[Lead]) -> Sheet:
+    """What comes into each device that mixes: sound, where from, which lead, what power it takes."""
+
+    def cells(device: Device, port: Port, lead: Lead) -> tuple[str, ...]:
+        sounds = joined(_sounds_at(show, f"{device.id}/{port.id}"))
+        source = show.port(lead.ports[0][0])
+        power = "48 V" if source.phantom == "needed" else "plug-in power" if source.plug_in_power == "needed" else ""
+        return port.name, sounds, lead.here, lead.number, source.connector, power
+
     return Sheet(
         "inputs", "Input list", "",
-        (("Input", 1.2), ("Sound", 2.2), ("From", 2.6), ("Lead", 0.7), ("Plug", 1.4), ("Power", 1.1)), tuple(rows),
+        (("Input", 1.2), ("Sound", 2.2), ("From", 2.6), ("Lead", 0.7), ("Plug", 1.4), ("Power", 1.1)),
+        _of_mixers(show, "in", leads, cells),
     )  # fmt: skip
 
 
 def outputs(show: Show, leads: list[Lead]) -> Sheet:
     """What goes out of each device that mixes, and who hears it."""
-    rows: list[Row] = []
-    for device in show.devices:
-        if device.kind not in MIXES:
-            continue
-        here = list(_of_device(show, device, "out", leads))
-        if here:
-            rows.append(Row((device.name,), heading=True))
-        for port, lead in here:
-            rows.append(Row((port.name, lead.there, joined(_listeners(show, lead.ports[1])), lead.number, lead.kind)))
+
+    def cells(_: Device, port: Port, lead: Lead) -> tuple[str, ...]:
+        return port.name, lead.there, joined(_listeners(show, lead.ports[1])), lead.number, lead.kind
+
     return Sheet(
         "outputs", "Output list", "",
-        (("Output", 1.2), ("To", 2.6), ("For", 2.4), ("Lead", 0.7), ("Kind", 1.8)), tuple(rows),
+        (("Output", 1.2), ("To", 2.6), ("For", 2.4), ("Lead", 0.7), ("Kind", 1.8)),
+        _of_mixers(show, "out", leads, cells),
     )  # fmt: skip
 
 
