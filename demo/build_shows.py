@@ -347,6 +347,8 @@ def brought(device: Device) -> Device:
             "supply_a": Figure(value=1.2, plus_minus=0.1, source="stated"),
         }
         return device.evolve(mains="camera brick", loads=loads)
+    if device.id == "encoder":
+        device = device.evolve(loads={"sends_mbit_s": Figure(value=6.0, source="stated")})
     return device.evolve(mains="strip A") if device.id in ON_STRIP else device
 
 

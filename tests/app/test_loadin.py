@@ -14,7 +14,7 @@ def test_the_uplink_is_typed_judged_and_undone(window, qtbot):
     window.go("load-in")
     view, document = window.loadin.budgets, window.document
     rows = [[view.table.item(r, c).text() for c in range(4)] for r in range(view.table.rowCount())]
-    assert rows[0][:3] == ["Uplink", "6.9 Mbit/s", "▲ does not fit"] and rows[1][0].strip() == "call Call"
+    assert rows[0][:3] == ["Uplink", "8 Mbit/s", "▲ does not fit"] and rows[1][0].strip() == "call Call"
     view.line.setText("3 MB/s")
     qtbot.keyClick(view.line, Qt.Key.Key_Return)
     assert document.show.goals.uplink_bit_per_s == 24e6

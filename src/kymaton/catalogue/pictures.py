@@ -323,7 +323,7 @@ def capture(
 
 
 def encoder(
-    id: str, name: str = "Encoder", detail: str = "6 Mbit/s", sound_ms: Number = 100.0, picture_ms: Number = 100.0
+    id: str, name: str = "Encoder", detail: str = "streams", sound_ms: Number = 100.0, picture_ms: Number = 100.0
 ) -> Device:
     """A computer that encodes what it captures (typical 50–300 ms before look-ahead)."""
     made = _through(

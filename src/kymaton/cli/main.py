@@ -11,7 +11,7 @@ from types import SimpleNamespace
 from typing import Any
 
 from kymaton.cli.common import Usage
-from kymaton.cli.ending import heed_signals
+from kymaton.cli.ending import end_if_asked, heed_signals
 from kymaton.core.errors import KymatonError
 
 STOPPED, MISTAKE, PIPE_CLOSED = 130, 3, 141  # 128 and the number of the signal, as shells tell it
@@ -29,7 +29,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     try:
         options = _asked(sys.argv[1:] if arguments is None else arguments)
         module, _, name = options.run.partition(":")
-        code: int = getattr(importlib.import_module(f"kymaton.cli.{module}"), name)(options)
+        command = getattr(importlib.import_module(f"kymaton.cli.{module}"), name)
+        end_if_asked()
+        code: int = command(options)
         if sys.stdout is not None:
             sys.stdout.flush()
         return code

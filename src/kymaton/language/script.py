@@ -344,7 +344,7 @@ def _figure(show: Show, line: str) -> Patch:
         if not fitting:
             raise ShowError(f"{device.name} has no {match[2].lower()} that is told by a figure.")
         for at in fitting:
-            show = put_figure(show, device.id, at, read_figure(match[3], at.figure))
+            show = put_figure(show, device.id, at, read_figure(match[3], at.figure, at.unit))
     return Patch(show, line)
 
 

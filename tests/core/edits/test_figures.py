@@ -31,7 +31,34 @@ MEASURED = Figure(value=83.0, plus_minus=2.0, source="measured", date="2026-11-2
     ],
 )  # fmt: skip
 def test_what_is_typed_is_read_with_its_source(text, before, expected):
-    assert read_figure(text, before) == expected
+    assert read_figure(text, before, "ms" if "dB" not in text else "dB") == expected
+
+
+@pytest.mark.parametrize(
+    ("text", "unit", "value", "plus_minus"),
+    [
+        ("6000 kbit/s", "Mbit/s", 6.0, 0.0),
+        ("6 Mbps", "Mbit/s", 6.0, 0.0),
+        ("6 Mb/s", "Mbit/s", 6.0, 0.0),
+        ("2 MB/s ± 800 kbit/s", "Mbit/s", 16.0, 0.8),
+        ("2 MB/s ± 0.1", "Mbit/s", 16.0, 0.8),
+        ("100 Mbit/s", "MB/s", 12.5, 0.0),
+        ("1.5 A", "mA", 1500.0, 0.0),
+        ("80 ma measured", "mA", 80.0, 0.0),
+        ("1 kW ± 100 W", "W", 1000.0, 100.0),
+        ("0.4 m", "cm", 40.0, 0.0),
+        ("12", "", 12.0, 0.0),
+    ],
+)
+def test_another_unit_is_turned_into_the_one_that_is_meant(text, unit, value, plus_minus):
+    found = read_figure(text, ASSUMED, unit)
+    assert (found.value, found.plus_minus) == (pytest.approx(value), pytest.approx(plus_minus))
+
+
+@pytest.mark.parametrize(("text", "unit"), [("40 dB", "W"), ("30 s", "Mbit/s"), ("30 ms", "MB/s"), ("12 apples", "")])
+def test_a_unit_of_something_else_is_refused(text, unit):
+    with pytest.raises(ShowError, match="is no unit for this"):
+        read_figure(text, ASSUMED, unit)
 
 
 @pytest.mark.parametrize(
@@ -45,7 +72,7 @@ def test_what_is_typed_is_read_with_its_source(text, before, expected):
 )
 def test_what_is_no_figure_is_said(text, said):
     with pytest.raises(ShowError, match=said):
-        read_figure(text, ASSUMED)
+        read_figure(text, ASSUMED, "ms")
 
 
 def test_another_source_keeps_the_figure():
@@ -58,7 +85,7 @@ def test_another_source_keeps_the_figure():
 @given(st.floats(-500, 500), st.floats(0, 50))
 def test_what_is_told_can_be_typed_again(value, plus_minus):
     figure = Figure(value=round(value, 2), plus_minus=round(plus_minus, 2), source="stated")
-    again = read_figure(figure_text(figure, "ms"), figure.evolve(plus_minus=0.0))
+    again = read_figure(figure_text(figure, "ms"), figure.evolve(plus_minus=0.0), "ms")
     assert again.value == figure.value and again.plus_minus == figure.plus_minus
 
 
@@ -70,7 +97,7 @@ def test_every_figure_of_the_demo_is_found_once_and_put_back_unchanged():
         assert sorted(delays) == list(range(len(device.routes)))
         for at in found:
             assert put_figure(show, device.id, at, at.figure) == show
-            assert at.unit in ("ms", "dB", "W", "h", "V", "A")
+            assert at.unit in ("ms", "dB", "W", "h", "V", "A", "Mbit/s")
 
 
 def test_a_figure_that_is_put_is_there_and_nowhere_else():

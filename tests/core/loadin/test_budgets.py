@@ -6,7 +6,9 @@ import pytest
 
 from kymaton.cli.main import main
 from kymaton.core.checks.report import Report
+from kymaton.core.loadin.computing import profiles_of
 from kymaton.core.loadin.mains import feeds_of
+from kymaton.core.loadin.network import traffic_of
 from kymaton.core.loadin.uplink import uplink_of
 from kymaton.core.model import Figure, Show
 from kymaton.language.script import build
@@ -45,6 +47,23 @@ def test_two_ways_into_a_platform_are_two_streams_and_fast_ones_are_larger():
     fast = fast.evolve(picture=fast.picture.evolve(rate="60/1"))
     assert uplink_of(fast).total == pytest.approx(1.5 * 4.75e6 + 192e3 + 2e6)
     assert uplink_of(Show()).needs == ()
+
+
+def test_a_rate_that_was_said_counts_for_the_encoder_the_platform_and_the_call():
+    """5 + 2 of the call; 8 where the platform takes another; behind a router each encoder once."""
+    five = (*TALK, "encoder sending rate is 5000 kbit/s ± 0.5")
+    assert [(n.rate.value, n.rate.source) for n in uplink_of(build(five)).needs] == [(5e6, "stated"), (2e6, "assumed")]
+    both = (*five, "platform sending rate is 1 MB/s", "call sending rate is 3 ± 0.4 measured")
+    found = uplink_of(build(both))
+    assert found.total == pytest.approx(11e6) and found.plus_minus == pytest.approx(0.4e6)
+    lower = profiles_of(build(five))
+    assert [p.rate.value for p in lower] == [5e6, pytest.approx(2.442e6)]
+    slow = profiles_of(build((*TALK, "encoder sending rate is 2 Mbit/s")))
+    assert [p.rate.value for p in slow] == [2e6, 2e6]
+    routed = ("disconnect encoder > platform", "add router", "encoder > router 1", "router uplink 1 > platform")
+    behind = build((*five, *routed, "add computer as Other", "other > router 2"))
+    assert uplink_of(behind).total == pytest.approx(7e6)
+    assert [t.rate.value for t in traffic_of(behind) if t.devices == ("encoder",)] == [5e6]
 
 
 def test_what_hangs_on_a_supply():

@@ -19,6 +19,7 @@ SAYS = "\n".join(
         "Sockets of the house that nobody knows: desk main meets XLR, phono or 3.5 mm",
         "Gear: desk is from Anna, back 2026-12-14 · camera 1 travels in case 2 · camera 1 price is 300 · camera 2 is "
         "bought used",
+        "The line: uplink 20 Mbit/s, second 5 Mbit/s after 10 s · encoder sending rate is 6000 kbit/s",
         "Figures: webcam 1 USB current is 400 ± 100 mA stated · laptop charging need is 60 W · mic 1 arm is 1.5 m",
         "Network, computers: switcher has address 10.77.7.20 · laptop USB 1-2 share one bus · viewer runs on laptop · "
         "encoder is a strong computer",

@@ -64,7 +64,7 @@ class FactTable(QTableWidget):
         for at in figures_of(device):
             self._row(
                 (at.name, figure_text(at.figure, at.unit), source_text(at.figure)),
-                partial(_typed, show, device.id, at, read_figure),
+                partial(_typed, show, device.id, at, partial(read_figure, unit=at.unit)),
                 partial(_typed, show, device.id, at, read_source),
             )
         place = show.place_of(device.place)

@@ -2,11 +2,13 @@
 
 import datetime
 import re
+from contextlib import suppress
 from typing import Literal, cast
 
 from msgspec import Struct
 
 from kymaton.core.edits.devices import put_device
+from kymaton.core.loadin.rates import bits_per_s
 from kymaton.core.model import Device, Figure, Show, ShowError
 from kymaton.core.model.figure import ZERO
 from kymaton.core.model.loads import LOADS, Load
@@ -22,9 +24,14 @@ NAMES: dict[Quantity, str] = {
 }  # fmt: skip
 OF_DEVICE: tuple[Quantity, ...] = ("power_w", "battery_h")
 SOURCES = ("assumed", "stated", "measured")
-UNIT = r"(?:ms|dB|W|h|Mbit/s|MB/s|mA|Mpx/s|V|A|U|cm|kg|m)?"
+ALSO: dict[str, dict[str, float]] = {  # what else a unit is typed as, and how much of it that is
+    "ms": {"s": 1e3}, "h": {"min": 1 / 60}, "W": {"kW": 1e3}, "mA": {"A": 1e3}, "A": {"mA": 1e-3}, "kg": {"g": 1e-3},
+    "cm": {"mm": 0.1, "m": 100.0}, "m": {"cm": 0.01},
+}  # fmt: skip
+RATES = {"Mbit/s": 1e6, "MB/s": 8e6}  # in bit/s
+UNIT = r"\s*([A-Za-z]+(?:/s)?)??"  # none, if what follows may be its source
 TYPED = re.compile(
-    rf"^([+-]?\d+(?:\.\d+)?)\s*{UNIT}(?:\s*(?:±|\+-|\+/-)\s*(\d+(?:\.\d+)?)\s*{UNIT})?"
+    rf"^([+-]?\d+(?:\.\d+)?){UNIT}(?:\s*(?:±|\+-|\+/-)\s*(\d+(?:\.\d+)?){UNIT})?"
     r"(?:,?\s*(assumed|stated|measured)(?:\s+(\d{4}-\d{2}-\d{2}))?)?$",
     re.IGNORECASE,
 )
@@ -86,28 +93,44 @@ def _route_name(device: Device, quantity: Quantity, medium: str, routes: list[in
     return first if len(ways) == 1 else f"{first} and {len(ways) - 1} more"
 
 
-def read_figure(text: str, before: Figure) -> Figure:
-    """A figure as people type it: `83`, `83 ± 4`, `83 ± 4 measured 2026-11-20`. Raises ShowError.
+def read_figure(text: str, before: Figure, unit: str) -> Figure:
+    """A figure as people type it: `83`, `83 ms ± 4`, `83 ± 4 measured 2026-11-20`. Raises ShowError.
 
     Without ± the old one stays only while the source does; a figure that is typed is stated unless it says more.
+    It is in `unit`, or in one that is turned into it: 6000 kbit/s are 6 Mbit/s, 2 MB/s are 16.
     """
     said = TYPED.match(text.strip().replace("\N{MINUS SIGN}", "-"))
     if said is None:
         raise ShowError(f"'{text.strip()}' is not a figure: type 83, or 83 ± 4, or 83 ± 4 measured.")
-    date = said[4] or ""
+    times, times_spread = _times(said[2], unit), _times(said[4] or said[2], unit)
+    date = said[6] or ""
     if date:
         try:
             datetime.date.fromisoformat(date)
         except ValueError:
             raise ShowError(f"'{date}' is not a date like 2026-12-12.") from None
-    source = (said[3] or ("stated" if before.source == "assumed" else before.source)).lower()
+    source = (said[5] or ("stated" if before.source == "assumed" else before.source)).lower()
     kept = before.plus_minus if source == before.source else 0.0
     return Figure.checked(
-        value=float(said[1]),
-        plus_minus=float(said[2]) if said[2] else kept,
+        value=float(said[1]) * times,
+        plus_minus=float(said[3]) * times_spread if said[3] else kept,
         source=source,
         date=date or (before.date if source == before.source else ""),
     )
+
+
+def _times(typed: str | None, unit: str) -> float:
+    """How many of the unit one of what was typed is. Raises ShowError."""
+    if not typed or typed == unit:
+        return 1.0
+    known = {unit: 1.0} | ALSO.get(unit, {})
+    likely = [times for name, times in known.items() if name.lower() == typed.lower()]
+    if likely:
+        return likely[0]
+    if unit in RATES:
+        with suppress(ShowError):
+            return bits_per_s(f"1 {typed}")[0] / RATES[unit]
+    raise ShowError(f"'{typed}' is no unit for this: {f'it is told in {unit}' if unit else 'say the number alone'}.")
 
 
 def read_source(text: str, before: Figure) -> Figure:
@@ -115,7 +138,7 @@ def read_source(text: str, before: Figure) -> Figure:
     word, _, date = text.strip().partition(" ")
     if word.lower() not in SOURCES:
         raise ShowError(f"'{text.strip()}' is not a source: assumed, stated or measured.")
-    return read_figure(f"{before.value} ± {before.plus_minus} {word} {date}".strip(), before)
+    return read_figure(f"{before.value} ± {before.plus_minus} {word} {date}".strip(), before, "")
 
 
 def put_figure(show: Show, device_id: str, at: DeviceFigure, figure: Figure) -> Show:

@@ -15,7 +15,7 @@ from kymaton.core.loadin.uplink import fail_over, uplink_of
 from kymaton.core.loadin.usb import tree_of
 from kymaton.core.loadin.verdict import Fits, verdict
 from kymaton.core.model import Show
-from kymaton.core.words import metres, number, sentence, the_device
+from kymaton.core.words import joined, metres, number, sentence, the_device
 
 Area = str
 STORE_S = 6.0  # that viewers have in store where nobody says; between the 2 and 7 s of a low-latency stream
@@ -44,7 +44,8 @@ def lines_of(show: Show, store_s: float = STORE_S) -> list[Line]:
 def _uplink(show: Show, store_s: float) -> list[Line]:
     uplink = uplink_of(show)
     needed = said_rate(uplink.total) if uplink.needs else ""
-    found = [Line("Uplink", "Uplink", needed, uplink.fits, uplink.sentence, "usual rates, assumed")]
+    sources = f"rates {joined(sorted({n.rate.source for n in uplink.needs}))}" if uplink.needs else ""
+    found = [Line("Uplink", "Uplink", needed, uplink.fits, uplink.sentence, sources)]
     found += [Line("Uplink", n.what, said_rate(n.rate.value), "fits", "", n.rate.source, True) for n in uplink.needs]
     second = fail_over(show, store_s)
     if second is not None:

@@ -14,7 +14,7 @@ from msgspec import Struct
 
 from kymaton.core.formats import format_text
 from kymaton.core.loadin.rates import said_rate
-from kymaton.core.loadin.uplink import stream_rate
+from kymaton.core.loadin.uplink import stream_rate, usual_rate
 from kymaton.core.loadin.usb import BYTES_A_POINT, HOSTS, WHOLE, compression, host_of, picture_of
 from kymaton.core.loadin.verdict import Fits, verdict
 from kymaton.core.model import Cable, Device, Figure, Picture, Port, Show
@@ -211,7 +211,8 @@ def profiles_of(show: Show, speed: Figure = ORDINARY_MPX_S) -> list[Profile]:
             pictures.append(candidate)
     found: list[Profile] = []
     for picture in pictures:
-        rate = stream_rate(show.evolve(picture=picture))
+        now, usual = stream_rate(show), usual_rate(picture)
+        rate = now if picture == show.picture else min(now, usual, key=lambda r: r.value)
         encode = encode_percent(picture, speed)
         usb = points_mpx_s(picture) * float(BYTES_A_POINT[WHOLE])
         first = found[0] if found else None

@@ -59,13 +59,12 @@ class Feed(Struct, frozen=True):
     @property
     def sentence(self) -> str:
         """What is drawn, in words."""
+        part = f"{number(100 * MARGIN)} % of {number(self.amperes, 1)} A at {number(self.volts)} V"
         if self.is_low:
-            text = (
-                f"{number(self.watts / self.volts, 1)} ± {number(self.plus_minus / self.volts, 1)} A of "
-                f"{number(MARGIN * self.amperes, 1)} A at {number(self.volts)} V"
-            )
+            drawn, spread, allowed = self.watts / self.volts, self.plus_minus / self.volts, MARGIN * self.amperes
+            text = f"{number(drawn, 1)} ± {number(spread, 1)} A of {number(allowed, 1)} A, {part}"
         else:
-            text = f"{number(self.watts)} ± {number(self.plus_minus)} W of {number(self.allowed_w)} W"
+            text = f"{number(self.watts)} ± {number(self.plus_minus)} W of {number(self.allowed_w)} W, {part}"
         more = f", without {joined(self.unknown)}, whose power nobody has said" if self.unknown else ""
         return text + more
 

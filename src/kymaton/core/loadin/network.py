@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from msgspec import Struct
 
 from kymaton.core.loadin.rates import said_rate
-from kymaton.core.loadin.uplink import CALL, stream_rate
+from kymaton.core.loadin.uplink import call_rate, is_stream, rate_from
 from kymaton.core.loadin.verdict import Fits, verdict
 from kymaton.core.model import Device, Figure, Show
 from kymaton.core.nets import net_of
@@ -168,10 +168,11 @@ def traffic_of(show: Show) -> list[Traffic]:
         (a, out), (b, _) = show.ports[cable.source], show.ports[cable.target]
         if out.signal != "network" or a.kind == "router":
             continue
-        if b.kind == "stream" or ("stream" in (out.id, out.name) and b.kind == "router"):
-            sent.setdefault(a.id, []).append(stream_rate(show))
+        if b.kind == "stream" or (b.kind == "router" and is_stream(out)):
+            sent.setdefault(a.id, []).append(rate_from(show, a))
         elif "call" in (a.kind, b.kind):
-            sent.setdefault(b.id if a.kind == "call" else a.id, []).append(CALL)
+            call, other = (a, b) if a.kind == "call" else (b, a)
+            sent.setdefault(other.id, []).append(call_rate(call))
         elif a.kind == "network-audio":
             channels = sum(p.channels for p in a.ports if p.direction == "in" and p.signal == "line")
             sent.setdefault(a.id, []).append(Figure(value=channels * CHANNEL_BIT_S))

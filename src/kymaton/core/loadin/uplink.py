@@ -12,7 +12,7 @@ from msgspec import Struct
 from kymaton.core.loadin.rates import said_rate
 from kymaton.core.loadin.send_buffer import Piece, highest_rate, send
 from kymaton.core.loadin.verdict import Fits, verdict
-from kymaton.core.model import Figure, Show
+from kymaton.core.model import Device, Figure, Picture, Port, Show
 from kymaton.core.words import number
 
 SHARE = 0.7  # of what was measured; usual
@@ -42,12 +42,57 @@ class Uplink(Struct, frozen=True):
     sentence: str
 
 
+def usual_rate(picture: Picture) -> Figure:
+    """What a stream of such a picture usually needs, sound included; bit/s."""
+    usual = next((f for height, f in BY_HEIGHT if picture.height <= height), BY_HEIGHT[-1][1])
+    factor = FAST if Fraction(picture.rate) >= 50 else 1.0
+    plus_minus = math.hypot(factor * usual.plus_minus, SOUND.plus_minus)
+    return Figure(value=factor * usual.value + SOUND.value, plus_minus=plus_minus)
+
+
+def _said(device: Device) -> Figure | None:
+    """The rate that was said of a device, in bit/s."""
+    rate = device.loads.get("sends_mbit_s")
+    return None if rate is None else rate.evolve(value=1e6 * rate.value, plus_minus=1e6 * rate.plus_minus)
+
+
+def rate_from(show: Show, device: Device) -> Figure:
+    """What a device sends of one stream: what was said of it, or what is usual for the picture; bit/s."""
+    return _said(device) or usual_rate(show.picture)
+
+
+def call_rate(call: Device) -> Figure:
+    """What goes up for one call: what was said of it, or what is usual; bit/s."""
+    return _said(call) or CALL
+
+
+def is_stream(port: Port) -> bool:
+    """Whether an output into a network is that of an encoder."""
+    return "stream" in (port.id, port.name)
+
+
+def _senders(show: Show, device: Device) -> dict[str, Device]:
+    """The outputs that send to a platform, each once and with its device; what stands behind a router by itself."""
+    found: dict[str, Device] = {}
+    for cable in show.cables:
+        if cable.plugged and cable.target.partition("/")[0] == device.id and cable.source in show.ports:
+            sender, port = show.ports[cable.source]
+            if sender.kind == "router" and device.kind != "router":
+                found |= _senders(show, sender) or {cable.source: sender}
+            elif device.kind != "router" or is_stream(port):
+                found[cable.source] = sender
+    return found
+
+
+def _ways_into(show: Show, stream: Device) -> list[Figure]:
+    """The rate of each way into a platform: what was said of the platform, or of what sends to it."""
+    return [_said(stream) or rate_from(show, sender) for sender in _senders(show, stream).values()]
+
+
 def stream_rate(show: Show) -> Figure:
-    """What a stream in the show's picture format usually needs, sound included."""
-    picture = next((f for height, f in BY_HEIGHT if show.picture.height <= height), BY_HEIGHT[-1][1])
-    factor = FAST if Fraction(show.picture.rate) >= 50 else 1.0
-    plus_minus = math.hypot(factor * picture.plus_minus, SOUND.plus_minus)
-    return Figure(value=factor * picture.value + SOUND.value, plus_minus=plus_minus)
+    """The rate of the stream that needs most, or what is usual for the picture where none goes up; bit/s."""
+    ways = [rate for d in show.devices if d.kind == "stream" for rate in _ways_into(show, d)]
+    return max(ways, key=lambda rate: rate.value, default=usual_rate(show.picture))
 
 
 def needs_of(show: Show) -> list[Need]:
@@ -55,14 +100,13 @@ def needs_of(show: Show) -> list[Need]:
     found = []
     for device in show.devices:
         if device.kind == "stream":
-            leads = [c for c in show.cables if c.target.partition("/")[0] == device.id and c.plugged]
-            many = "" if len(leads) < 2 else f" ({len(leads)} times)"
-            if leads:
-                one = stream_rate(show)
-                rate = Figure(value=len(leads) * one.value, plus_minus=len(leads) * one.plus_minus)
+            ways = _ways_into(show, device)
+            many = "" if len(ways) < 2 else f" ({len(ways)} times)"
+            if ways:
+                rate = ways[0].evolve(value=sum(w.value for w in ways), plus_minus=sum(w.plus_minus for w in ways))
                 found.append(Need(f"stream to {device.name}{many}", rate))
         elif device.kind == "call" and any(c.target == f"{device.id}/from-studio" for c in show.cables):
-            found.append(Need(f"call {device.name}", CALL))
+            found.append(Need(f"call {device.name}", call_rate(device)))
     return found
 
 

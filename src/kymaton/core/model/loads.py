@@ -10,8 +10,8 @@ from msgspec import Struct
 from kymaton.core.model.record import Id, NotNegative, Positive, Record
 
 Load = Literal[
-    "usb_mbit_s", "usb_mb_s", "usb_ma", "gives_w", "wants_w", "supply_v", "supply_a", "encodes_mpx_s", "rack_u",
-    "depth_cm", "weight_kg", "arm_m", "price",
+    "sends_mbit_s", "usb_mbit_s", "usb_mb_s", "usb_ma", "gives_w", "wants_w", "supply_v", "supply_a", "encodes_mpx_s",
+    "rack_u", "depth_cm", "weight_kg", "arm_m", "price",
 ]  # fmt: skip
 
 
@@ -24,6 +24,7 @@ class LoadWords(Struct, frozen=True):
 
 
 LOADS: dict[Load, LoadWords] = {
+    "sends_mbit_s": LoadWords("sending rate", "Mbit/s", "what an encoder sends to each platform, or a call from here"),
     "usb_mbit_s": LoadWords("USB rate", "Mbit/s", "at which it talks on USB: 480, 5000, 10000"),
     "usb_mb_s": LoadWords("USB need", "MB/s", "what it reserves on USB"),
     "usb_ma": LoadWords("USB current", "mA", "what it takes from its USB socket"),
