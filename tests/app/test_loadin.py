@@ -7,7 +7,10 @@ from PyQt6.QtCore import Qt
 from kymaton.app.settings import Settings
 from kymaton.app.widgets.findings import CardView, evidence_lines
 from kymaton.core.checks.report import Report
+from kymaton.language.script import build
+from kymaton.store.showfile import write_show
 from tests.core.checks.test_wiring import CASES
+from tests.language.test_missing import TALK
 
 
 def test_the_uplink_is_typed_judged_and_undone(window, qtbot):
@@ -94,14 +97,15 @@ def test_a_sheet_is_ticked_and_undone(window, qtbot):
     window.loadin.show_page("sheets")
     page, document = window.loadin.sheets, window.document
     qtbot.waitUntil(lambda: page.names.count() > 5)
-    assert [page.names.item(n).text() for n in range(3)] == ["Packing list", "Order of work", "Cable schedule"]
+    assert [page.names.item(n).text() for n in (0, 1, 2)] == ["To buy", "Packing list", "Order of work"]
+    page.names.setCurrentRow(1)
     row = sheet_row(page, 1, "Desk")
     page.table.item(row, 0).setCheckState(Qt.CheckState.Checked)
     assert [(t.sheet, t.item) for t in document.show.ticks] == [("packed", "device:desk")]
     document.stack.undo()
     assert document.show.ticks == ()
     qtbot.waitUntil(lambda: page.table.item(sheet_row(page, 1, "Desk"), 0).checkState() == Qt.CheckState.Unchecked)
-    page.names.setCurrentRow(1)
+    page.names.setCurrentRow(2)
     two = page.note.text()
     page.hands.setValue(3)
     assert page.note.text() != two and page.note.text().startswith("3 people")
@@ -141,12 +145,42 @@ def test_the_day_goes_on_in_one_step(window, qtbot):
     page, document = window.loadin.day, window.document
     page.devices.setCurrentIndex(page.devices.findData("camera-b"))
     page.look()
-    qtbot.waitUntil(lambda: bool(page.ways), timeout=120_000)
+    qtbot.waitUntil(lambda: bool(page.choices), timeout=120_000)
     assert page.table.item(0, 0).text().startswith("Go on without camera B") and page.take_button.isEnabled()
     page.take()
     assert "camera-b" not in {d.id for d in document.show.devices}
     document.stack.undo()
     assert "camera-b" in {d.id for d in document.show.devices}
+
+
+def test_what_is_to_be_bought_is_looked_through_and_done_without(make_window, qtbot, tmp_path):
+    path = tmp_path / "talk.kymaton"
+    write_show(
+        build([*TALK, "buy dynamic mic", "dynamic mic price is 90 stated", "add recorder", "buy recorder"]), path
+    )
+    window = make_window(path)
+    document, page = window.document, window.loadin.day
+    window.go("load-in")
+    window.loadin.show_page("day")
+    page.devices.setCurrentIndex(page.devices.findText("All that is to be bought"))
+    page.look()
+    qtbot.waitUntil(lambda: bool(page.choices))
+    assert page.about.text() == (
+        "2 devices are to be bought: 90 to pay. Each by itself, Recorder need not be: nothing is lost."
+    )
+    rows = [tuple(page.table.item(r, c).text() for c in range(3)) for r in range(page.table.rowCount())]
+    assert page.table.horizontalHeaderItem(1).text() == "To pay"
+    assert rows[0] == ("Dynamic mic: buy it", "90 to pay", "nothing that was asked for") and rows[1][1] == "0 to pay"
+    assert rows[1][2] != rows[0][2] and rows[2][0].startswith("Recorder: go on without the recorder")
+    assert rows[3] == ("Recorder: buy it", "no price", "nothing that was asked for")
+    for row, can_take in enumerate((False, True, True, False)):
+        page.table.setCurrentCell(row, 0)
+        assert page.take_button.isEnabled() == can_take
+    page.table.setCurrentCell(2, 0)
+    page.take()
+    assert "recorder" not in {d.id for d in document.show.devices}
+    document.stack.undo()
+    assert "recorder" in {d.id for d in document.show.devices}
 
 
 def test_an_empty_show_says_so(make_window, qtbot):

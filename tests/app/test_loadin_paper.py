@@ -24,7 +24,8 @@ from kymaton.app.loadin.paper import (
 from kymaton.app.theme.theme import THEME
 from kymaton.core.errors import ShowError
 from kymaton.core.loadin.leads import labels_of
-from kymaton.core.loadin.sheets import Row, Sheet, sheets_of
+from kymaton.core.loadin.sheet import Row, Sheet
+from kymaton.core.loadin.sheets import sheets_of
 from kymaton.core.loadin.ticks import page_of, read_ticks, with_ticks
 from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show

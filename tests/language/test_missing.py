@@ -36,5 +36,8 @@ def test_it_is_told_on_the_command_line(tmp_path, capsys):
     assert main(["loadin", str(path), "--missing"]) == 0
     said = capsys.readouterr().out
     assert "best: buy it, no price" in said and "lost: " in said
+    write_show(build([*TALK, "stock 2 XLR 1 m", "stock 1 XLR 5 m, to buy for 9"]), path)
+    assert main(["loadin", str(path), "--missing"]) == 0
+    assert "Leads to buy: 1 XLR 5 m and " in capsys.readouterr().out
     write_show(Show(), path)
     assert main(["loadin", str(path), "--missing"]) == 0 and "Nothing is to be bought." in capsys.readouterr().out

@@ -9,12 +9,14 @@ from pathlib import Path
 from kymaton.cli.common import Usage
 from kymaton.cli.json_output import print_json
 from kymaton.core.errors import ShowError
-from kymaton.core.loadin.sheets import Sheet, sheets_of
+from kymaton.core.loadin.gear import items_of
+from kymaton.core.loadin.sheet import Sheet
+from kymaton.core.loadin.sheets import sheets_of
 from kymaton.core.loadin.table_text import rows_of, text_of
 from kymaton.core.loadin.ticks import compared, page_of, read_ticks, title_of, with_ticks
 from kymaton.core.model import Show
 from kymaton.core.planning.day import told, ways_without
-from kymaton.core.words import plain
+from kymaton.core.words import joined
 from kymaton.language.missing import missing_of
 from kymaton.store.atomic import write_whole
 from kymaton.store.csvfile import harmless
@@ -126,14 +128,16 @@ def _ticks(show: Show, path: Path, out: Path | None) -> int:
 def _missing(show: Show) -> int:
     """What is to be bought, and for each the cheapest way that loses nothing."""
     every = missing_of(show)
-    if not every:
+    leads = [f"{i.many} {i.key}" for i in items_of(show) if i.owned == "to buy" and not i.device]
+    if leads:
+        print(f"Leads to buy: {joined(leads)}.")
+    elif not every:
         print("Nothing is to be bought.")
     for missing in every:
         print(show.device(missing.device).name)
         for at, option in enumerate(missing.options):
-            price = "no price" if option.price is None else f"{plain(option.price, 2)} to pay"
             lost = f"; lost: {'; '.join(option.lost)}" if option.lost else ""
-            print(f"  {'best: ' if not at else ''}{option.name}, {price}{lost}")
+            print(f"  {'best: ' if not at else ''}{option.name}, {option.cost}{lost}")
     return 0
 
 

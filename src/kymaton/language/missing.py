@@ -7,15 +7,25 @@ from kymaton.core.errors import Progress, part_of
 from kymaton.core.loadin.gear import items_of, money_of
 from kymaton.core.model import Show, ShowError
 from kymaton.core.planning.day import told, ways_without
+from kymaton.core.words import counted, joined, plain
 from kymaton.language.alternatives import applied
 
 
 class Option(Struct, frozen=True):
-    """One way to do about a missing thing: what it costs, and what is lost by it (sentences); None: nobody said."""
+    """One way to do about a missing thing: what it costs, and what is lost by it (sentences); None: nobody said.
+
+    `show` is the rig with it; None where it stays as it is.
+    """
 
     name: str
     price: float | None
     lost: tuple[str, ...]
+    show: Show | None = None
+
+    @property
+    def cost(self) -> str:
+        """`300 to pay`, `no price`."""
+        return "no price" if self.price is None else f"{plain(self.price, 2)} to pay"
 
 
 class Missing(Struct, frozen=True):
@@ -35,10 +45,21 @@ def missing_of(show: Show, progress: Progress = lambda _: True) -> list[Missing]
     return found
 
 
+def told_missing(show: Show, every: list[Missing]) -> str:
+    """How many are to be bought, for how much, and which of them need not be, each looked at by itself."""
+    money = money_of(items_of(show))
+    price = f"{plain(money.to_pay, 2)} to pay" if money.to_pay else "no price is known"
+    text = f"{counted(len(every), 'device is', 'devices are')} to be bought: {price}."
+    without = [show.device(m.device).name for m in every if m.options[0].show is not None and not m.options[0].lost]
+    if without:
+        return f"{text} Each by itself, {joined(without)} need not be: nothing is lost."
+    return f"{text} None can be done without unless something is lost."
+
+
 def _options(show: Show, device: str, progress: Progress) -> list[Option]:
     price = show.device(device).loads["price"].value if "price" in show.device(device).loads else None
     without = ways_without(show, device, progress)[0]
-    found = [Option("buy it", price, ()), Option(told(without), 0.0, without.lost)]
+    found = [Option("buy it", price, ()), Option(told(without), 0.0, without.lost, without.show)]
     before = {f.key for f in Report(show).findings if f.severity == "fault"}
     owed = money_of(items_of(show)).to_pay - (price or 0.0)
     for way in show.alternatives:
@@ -50,5 +71,6 @@ def _options(show: Show, device: str, progress: Progress) -> list[Option]:
             continue  # it has to be bought there as well
         faults = [f for f in Report(after).findings if f.severity == "fault" and f.key not in before]
         lost = tuple(dict.fromkeys(f.sentence for f in faults))
-        found.append(Option(f"the way {way.name}", max(0.0, money_of(items_of(after)).to_pay - owed), lost))
+        price_there = max(0.0, money_of(items_of(after)).to_pay - owed)
+        found.append(Option(f"the way {way.name}", price_there, lost, after))
     return sorted(found, key=lambda o: (bool(o.lost), o.price is None, o.price or 0.0))

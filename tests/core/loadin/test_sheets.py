@@ -7,12 +7,13 @@ import pytest
 from kymaton.core.errors import ShowError
 from kymaton.core.loadin.gear import is_carried
 from kymaton.core.loadin.leads import leads_of
-from kymaton.core.loadin.sheets import Sheet, questions, sheets_of
+from kymaton.core.loadin.sheet import Sheet
+from kymaton.core.loadin.sheets import questions, sheets_of
 from kymaton.core.loadin.stock import kind_of
 from kymaton.core.loadin.table_text import rows_of, text_of
 from kymaton.core.loadin.ticks import compared, page_of, read_ticks, title_of, with_ticks
 from kymaton.core.model import Show, Tick
-from kymaton.language.script import build
+from kymaton.language.script import build, read_any
 from kymaton.language.starters import STARTERS
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO, HEALTHY
@@ -65,6 +66,30 @@ def test_leads_that_are_there_and_leads_to_find():
     assert "to find" not in str(by_id(SHOWS["healthy"])["cables"].rows)
 
 
+def test_what_is_to_be_bought_stands_on_a_list_of_its_own():
+    """Devices, leads that are on the list, and those that nobody has thought of yet, each with what it is for."""
+    lines = (
+        *("buy camera b", "camera b price is 300", "buy phone"),
+        *("stock 0 XLR 10 m", "stock 2 XLR 10 m, to buy for 12"),
+    )
+    show = SHOWS["healthy"]
+    assert not [s for s in sheets_of(show) if s.id == "buy"]
+    for line in lines:
+        show = read_any(show, line).show
+    sheets = by_id(show)
+    assert sheets["buy"].note == "324 to pay; no price yet for Phone by Bluetooth, XLR 10 m and XLR 7.5 m."
+    rows = {(r.cells[1], r.cells[2], r.cells[4]): r for r in sheets["buy"].rows}
+    assert rows["Camera B", "hands", "300"].cells[3] == "" and rows["XLR", "10 m", "24"].cells[0] == "2"
+    found = [c for r in sheets["buy"].rows for c in r.cells[3].split("; ") if c]
+    wanted = [r.cells for r in sheets["cables"].rows if "to buy" in r.cells[5] or "to find" in r.cells[5]]
+    assert sorted(found) == sorted(f"{w[0]} {w[1]} to {w[2]}" for w in wanted) and len(found) == 4
+    assert len({r.key for r in sheets["buy"].rows}) == len(sheets["buy"].rows)
+    free = read_any(show, "stock 0 XLR 10 m, to buy").show
+    for line in ("camera b price is 0", "own camera b"):
+        free = read_any(free, line).show
+    assert [c for c, _ in by_id(free)["buy"].columns] == ["No", "What", "Detail", "For"]
+
+
 def test_what_nobody_has_said_is_asked():
     asked = list(questions(build(["add desk", "add encoder box", "add platform", "encoder box > platform"])))
     assert any("What does the line send" in q for q in asked) and any("how many amperes" in q for q in asked)
@@ -75,7 +100,7 @@ def test_what_nobody_has_said_is_asked():
 def test_sheets_as_text_and_rows():
     sheets = sheets_of(SHOWS["demo"])
     rows = list(rows_of(sheets))
-    assert rows[0] == ["Packing list"] and [] in rows
+    assert rows[0] == ["To buy"] and ["Packing list"] in rows and [] in rows
     assert any("Table mic · Desk 1 · XLR" in line for line in text_of(sheets))
 
 

@@ -13,7 +13,7 @@ from kymaton.app.pdf import pdf
 from kymaton.app.theme.theme import figures, words
 from kymaton.core.errors import ShowError
 from kymaton.core.loadin.leads import Label, labels_of
-from kymaton.core.loadin.sheets import Row, Sheet
+from kymaton.core.loadin.sheet import Row, Sheet
 from kymaton.core.model import Show
 
 # in quarters of a millimetre, A4 upright

@@ -24,7 +24,8 @@ from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import words
 from kymaton.app.widgets.basic import Page, button, label
 from kymaton.core.errors import FileError, ShowError
-from kymaton.core.loadin.sheets import HANDS, Sheet, sheets_of
+from kymaton.core.loadin.sheet import Sheet
+from kymaton.core.loadin.sheets import HANDS, sheets_of
 from kymaton.core.loadin.table_text import rows_of
 from kymaton.core.loadin.ticks import compared, page_of, read_ticks, title_of, with_ticks
 from kymaton.core.model import Tick

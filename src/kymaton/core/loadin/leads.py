@@ -25,6 +25,7 @@ class Lead(Struct, frozen=True):
     needed_m: float
     taken: str
     adapters: str
+    item: int | None = None  # of the stock, which one is taken
 
     @property
     def key(self) -> str:
@@ -66,7 +67,7 @@ def _lead(show: Show, taken: Taken, number: str) -> Lead:
     return Lead(
         first.label or number, taken.cables, taken.kind, here, there,
         (sources, targets), taken.metres, which,
-        ", ".join(dict.fromkeys(a for c in cables for a in c.adapters)),
+        ", ".join(dict.fromkeys(a for c in cables for a in c.adapters)), taken.item,
     )  # fmt: skip
 
 

@@ -1,51 +1,31 @@
 """The sheets of a load-in: what stands on paper, on the telephone and in CSV, each worked out from the show."""
 
-from collections.abc import Callable, Iterable, Iterator
-
-from msgspec import Struct
-from msgspec.structs import replace
+from collections.abc import Callable, Iterator
 
 from kymaton.core.checks.report import Report
 from kymaton.core.loadin.budgets import lines_of
-from kymaton.core.loadin.charging import changes_of
-from kymaton.core.loadin.gear import Item, is_carried, items_of, money_of, spare_leads, spares_of
+from kymaton.core.loadin.gear import is_carried, spares_of
 from kymaton.core.loadin.leads import Lead, leads_of
 from kymaton.core.loadin.mains import CAUTION, feeds_of
 from kymaton.core.loadin.network import members_of, network_of, router_of
 from kymaton.core.loadin.order import deal_out, tasks_of
+from kymaton.core.loadin.packing import came_back, packing, shopping
 from kymaton.core.loadin.runs import is_lead, relieved, run_of, tape_m
+from kymaton.core.loadin.sheet import Row, Sheet, said_m, without_last
 from kymaton.core.loadin.stands import tipping
 from kymaton.core.loadin.venue import bag_of
 from kymaton.core.model import Device, Port, Show
-from kymaton.core.words import counted, joined, metres, number, plain, sentence, the_device
+from kymaton.core.words import counted, joined, number, sentence, the_device
 
 HANDS = 2
 MOST_TOLD = 4  # sounds that come by one socket; more are a mix
-
-
-class Row(Struct, frozen=True):
-    """One line; with a `key` it can be ticked. A `heading` stands over those that follow."""
-
-    cells: tuple[str, ...]
-    key: str = ""
-    heading: bool = False
-
-
-class Sheet(Struct, frozen=True):
-    """A sheet: columns with how wide each is among the others; `tick` names the list that its boxes belong to."""
-
-    id: str
-    title: str
-    note: str
-    columns: tuple[tuple[str, float], ...]
-    rows: tuple[Row, ...]
-    tick: str = ""
 
 
 def sheets_of(show: Show, hands: int = HANDS, report: Report | None = None) -> list[Sheet]:
     """Every sheet that has something on it, in the order in which they are needed."""
     leads = leads_of(show)
     makers: tuple[Callable[[], Sheet], ...] = (
+        lambda: shopping(show, leads),
         lambda: packing(show),
         lambda: order(show, hands),
         lambda: schedule(show, leads),
@@ -63,23 +43,10 @@ def sheets_of(show: Show, hands: int = HANDS, report: Report | None = None) -> l
     return made
 
 
-def came_back(sheets: Iterable[Sheet]) -> list[Sheet]:
-    """The packing list once more, for what lies in its case again."""
-    return [
-        replace(s, id="back", title="Came back", note="Tick what lies in its case again.", tick="back")
-        for s in sheets
-        if s.id == "packing"
-    ]
-
-
-def _metres(value: float) -> str:
-    return metres(value) if value else ""
-
-
 def schedule(show: Show, leads: list[Lead]) -> Sheet:
     """The cable schedule: each lead once."""
     rows = tuple(
-        Row((x.number, x.here, x.there, x.kind, _metres(x.needed_m), x.taken, x.adapters or "none"), x.key)
+        Row((x.number, x.here, x.there, x.kind, said_m(x.needed_m), x.taken, x.adapters or "none"), x.key)
         for x in leads
     )
     sheet = Sheet(
@@ -87,7 +54,7 @@ def schedule(show: Show, leads: list[Lead]) -> Sheet:
         (("No", 0.6), ("From", 2.6), ("To", 2.6), ("Kind", 1.6), ("Needs", 1.0), ("Lead", 1.9), ("Adapters", 1.2)),
         rows, "laid",
     )  # fmt: skip
-    return sheet if any(x.adapters for x in leads) else _without_last(sheet)
+    return sheet if any(x.adapters for x in leads) else without_last(sheet)
 
 
 def _sounds_at(show: Show, port: str, depth: int = 8) -> list[str]:
@@ -186,68 +153,6 @@ def patch(show: Show, leads: list[Lead]) -> Sheet:
         "patch", "Patch by device", "",
         (("Socket", 1.6), ("", 0.6), ("Other end", 3.2), ("Lead", 0.7), ("Kind", 1.8)), tuple(rows),
     )  # fmt: skip
-
-
-def packing(show: Show) -> Sheet:
-    """What goes into which case; spares and batteries with it."""
-    items = items_of(show)
-    by_case: dict[str, list[Item]] = {}
-    for item in items:
-        by_case.setdefault(item.case or "Not in a case yet", []).append(item)
-    rows: list[Row] = []
-    for case in sorted(by_case, key=lambda c: (c == "Not in a case yet", c)):
-        rows.append(Row((case,), heading=True))
-        for item in by_case[case]:
-            whose = item.owned if not item.lender else f"from {item.lender}{f', back {item.back}' if item.back else ''}"
-            whose += ", used" if item.used else ""
-            price = plain(item.many * item.price, 2) if item.price else ""
-            rows.append(Row((str(item.many), item.name, item.detail, whose, price), item.key))
-    if not show.stock and leads_of(show):  # nobody has said which leads are there: what is laid is what is packed
-        wanted: dict[tuple[str, float], int] = {}
-        for lead in leads_of(show):
-            wanted[lead.kind, lead.needed_m] = wanted.get((lead.kind, lead.needed_m), 0) + 1
-        rows.append(Row(("Leads",), heading=True))
-        rows += [Row((str(n), kind, _metres(m), "", ""), f"{kind} {m:g} m") for (kind, m), n in sorted(wanted.items())]
-    extra = list(_extras(show))
-    if extra:
-        rows.append(Row(("To have besides",), heading=True))
-        rows += extra
-    money = money_of(items)
-    note = ""
-    if money.total:
-        note = f"Worth {plain(money.total, 2)}, of which {plain(money.owned, 2)} are owned"
-        note += f"; {plain(money.to_pay, 2)} to pay." if money.to_pay else "."
-    keys, packed = {r.key for r in rows if r.key}, {t.item for t in show.ticks if t.sheet == "packed"}
-    if packed:
-        note = f"{note} {len(keys & packed)} of {len(keys)} are packed.".strip()
-    columns = (("No", 0.5), ("What", 2.6), ("Detail", 2.4), ("Whose", 2.4), ("Price", 0.8))
-    sheet = Sheet("packing", "Packing list", note, columns, tuple(rows), "packed")
-    return sheet if money.total else _without_last(sheet)
-
-
-def _without_last(sheet: Sheet) -> Sheet:
-    """A sheet without its last column, in which nothing stands."""
-    rows = tuple(r if r.heading else Row(r.cells[:-1], r.key) for r in sheet.rows)
-    return replace(sheet, columns=sheet.columns[:-1], rows=rows)
-
-
-def _extras(show: Show) -> Iterator[Row]:
-    """Spare leads, full batteries, tape, sandbags, and what meets the sockets of the house."""
-    for kind, length_m in spare_leads(show):
-        yield Row(("1", f"{kind} lead, spare", _metres(length_m), "", ""), f"spare:{kind}")
-    for device in show.devices:
-        changes = changes_of(show, device)
-        if changes is not None and is_carried(device):
-            full = changes.batteries + len(changes.done)
-            yield Row((str(full), f"full batteries for {device.name}", "", "", ""), f"battery:{device.id}")
-    tape = tape_m(show)
-    if tape:
-        yield Row(("1", "roll of tape", f"at least {_metres(tape)}", "", ""), "tape")
-    for each in tipping(show):
-        detail = f"{number(each.sandbag_kg, 1)} kg"
-        yield Row(("1", f"sandbag for {show.device(each.device).name}", detail, "", ""), f"sandbag:{each.device}")
-    for item, many in bag_of(show).items:
-        yield Row((str(many), item, "for the house's sockets", "", ""), f"bag:{item}")
 
 
 def order(show: Show, hands: int) -> Sheet:
@@ -372,9 +277,7 @@ def risks(show: Show, report: Report) -> Sheet:
             CAUTION)  # fmt: skip
     tape = tape_m(show)
     if tape:
-        add(
-            "Tripping", f"Leads lie where people walk: {_metres(tape)} of tape.", "The house decides about escape ways."
-        )
+        add("Tripping", f"Leads lie where people walk: {said_m(tape)} of tape.", "The house decides about escape ways.")
     small = relieved(show)
     if small:
         many = counted(len(small), "lead with small plugs", "leads with small plugs")

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator, Sequence
 
-from kymaton.core.loadin.sheets import Sheet
+from kymaton.core.loadin.sheet import Sheet
 
 
 def rows_of(sheets: Sequence[Sheet]) -> Iterator[list[str]]:

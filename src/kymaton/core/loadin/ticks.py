@@ -7,7 +7,8 @@ from collections.abc import Iterable
 
 from kymaton.core.errors import ShowError
 from kymaton.core.loadin.gear import items_of
-from kymaton.core.loadin.sheets import Sheet, came_back
+from kymaton.core.loadin.packing import came_back
+from kymaton.core.loadin.sheet import Sheet
 from kymaton.core.model import Show, Tick
 from kymaton.core.model.show import validated
 
