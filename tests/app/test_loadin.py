@@ -58,11 +58,10 @@ def test_what_is_known_is_said_in_a_line(window, qtbot):
     view.say.setText("stock 2 HDMI 15 m")
     qtbot.keyClick(view.say, Qt.Key.Key_Return)
     assert document.show.stock[-1].length_m == 15.0 and view.say.text() == ""
-    said = []
-    document.message.connect(said.append)
+    assert view.answer.text() == "Said: stock 2 HDMI 15 m. Undo takes it back." and view.answer.isVisible()
     view.say.setText("stock many leads")
     qtbot.keyClick(view.say, Qt.Key.Key_Return)
-    assert said and view.say.text() == "stock many leads"
+    assert view.answer.text().startswith("Say: stock 4 XLR 10 m") and view.say.text() == "stock many leads"
     document.stack.undo()
     assert all(s.length_m != 15.0 or s.kind != "HDMI" for s in document.show.stock)
 

@@ -53,7 +53,7 @@ def parser() -> argparse.ArgumentParser:
         "loadin", "loadin:loadin", "the sheets of a load-in; exit 1 when ticks say that something is missing"
     )
     loadin.add_argument("-o", "--out", type=Path, help="a .pdf, .csv or .html file to write, or a changed show")
-    loadin.add_argument("--only", metavar="SHEET", help="one sheet: buy, packing, order, cables, inputs, outputs, patch …")
+    loadin.add_argument("--only", metavar="SHEET", help="one sheet: buy, packing, order, cables, inputs, patch …")
     loadin.add_argument("--hands", type=int, default=2, metavar="N", help="how many people work (default 2)")
     loadin.add_argument("--labels", metavar="WxH", help="labels for both ends of every lead, in mm: 60x24")
     loadin.add_argument("--ticks", type=Path, metavar="FILE", help="read back what was ticked on the page")

@@ -142,7 +142,7 @@ def test_a_brick_in_amperes_and_what_it_takes_from_the_mains():
     """2 A ± √(0.3² + 0.4²) = 0.5 of four fifths of 4 A; at the mains 24 W and its ± 6 through 0.85."""
     feeds = {f.name: f for f in feeds_of(build(BRICKED))}
     brick, strip = feeds["brick"], feeds["strip A"]
-    assert brick.sentence == "2.0 ± 0.5 A of 3.2 A, 80 % of 4.0 A at 12 V" and brick.is_low and not brick.assumed
+    assert brick.sentence == "2.0 ± 0.5 A of 3.2 A, 80 % of 4 A at 12 V" and brick.is_low and not brick.assumed
     assert (strip.watts, strip.plus_minus) == (pytest.approx(24 / 0.85), pytest.approx(6 / 0.85))
     assert strip.assumed and not strip.is_low and strip.supplies == ("brick",)
     assert feeds_of(build([*BRICKED, "brick gives 230 V 4 A"]))[0].watts == 20.0  # not by its low-voltage current

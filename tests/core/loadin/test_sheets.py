@@ -79,7 +79,7 @@ def test_what_is_to_be_bought_stands_on_a_list_of_its_own():
     sheets = by_id(show)
     assert sheets["buy"].note == "324 to pay; no price yet for Phone by Bluetooth, XLR 10 m and XLR 7.5 m."
     rows = {(r.cells[1], r.cells[2], r.cells[4]): r for r in sheets["buy"].rows}
-    assert rows["Camera B", "hands", "300"].cells[3] == "" and rows["XLR", "10 m", "24"].cells[0] == "2"
+    assert rows["Camera B", "hands", "300"].cells[3] == "" and rows["XLR lead", "10 m", "24"].cells[0] == "2"
     found = [c for r in sheets["buy"].rows for c in r.cells[3].split("; ") if c]
     wanted = [r.cells for r in sheets["cables"].rows if "to buy" in r.cells[5] or "to find" in r.cells[5]]
     assert sorted(found) == sorted(f"{w[0]} {w[1]} to {w[2]}" for w in wanted) and len(found) == 4

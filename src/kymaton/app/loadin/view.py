@@ -9,6 +9,7 @@ from kymaton.app.loadin.known import KnownPage
 from kymaton.app.loadin.sheets import SheetsPage
 from kymaton.app.loadin.uplink import UplinkPage
 from kymaton.app.settings import Settings
+from kymaton.app.theme.theme import tokens
 from kymaton.app.widgets.basic import Page, StepView, head_with_tabs, label
 from kymaton.core.errors import ShowError
 from kymaton.language.script import read_any
@@ -44,6 +45,9 @@ class LoadInView(StepView):
         self.say.returnPressed.connect(self._said)
         row.addWidget(self.say, 1)
         layout.addLayout(row)
+        self.answer = label("", "small", wrap=True)
+        self.answer.hide()
+        layout.addWidget(self.answer)
         self.pages = QStackedWidget()
         self.budgets, self.uplink = BudgetsPage(document), UplinkPage(document, settings)
         self.sheets, self.known, self.day = SheetsPage(document, settings), KnownPage(document), DayPage(document)
@@ -85,8 +89,13 @@ class LoadInView(StepView):
         try:
             patch = read_any(document.show, text)
         except ShowError as error:
-            document.message.emit(str(error))
+            self._answer(str(error), wrong=True)
             return
         document.edit(patch.show, patch.text)
-        document.message.emit(f"Said: {patch.text}")
+        self._answer(f"Said: {patch.text}. Undo takes it back.")
         self.say.clear()
+
+    def _answer(self, text: str, wrong: bool = False) -> None:
+        self.answer.setText(text)
+        self.answer.setStyleSheet(f"color: {tokens().fault if wrong else tokens().soft};")
+        self.answer.show()

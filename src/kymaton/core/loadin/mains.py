@@ -13,7 +13,7 @@ from msgspec import Struct
 from kymaton.core.loadin.draw import watts
 from kymaton.core.loadin.verdict import Fits, verdict
 from kymaton.core.model import Device, Figure, Show, Supply
-from kymaton.core.words import joined, number
+from kymaton.core.words import joined, number, plain
 
 USUAL_A, USUAL_V = 16.0, 230.0
 MARGIN = 0.8  # of it that is used for hours at most; usual
@@ -59,7 +59,7 @@ class Feed(Struct, frozen=True):
     @property
     def sentence(self) -> str:
         """What is drawn, in words."""
-        part = f"{number(100 * MARGIN)} % of {number(self.amperes, 1)} A at {number(self.volts)} V"
+        part = f"{number(100 * MARGIN)} % of {plain(self.amperes, 2)} A at {plain(self.volts, 2)} V"
         if self.is_low:
             drawn, spread, allowed = self.watts / self.volts, self.plus_minus / self.volts, MARGIN * self.amperes
             text = f"{number(drawn, 1)} ± {number(spread, 1)} A of {number(allowed, 1)} A, {part}"

@@ -83,7 +83,8 @@ def shopping(show: Show, leads: list[Lead]) -> Sheet:
         price = plain(item.many * item.price, 2) if item.price else ""
         wanted = "; ".join(f"{x.number} {x.here} to {x.there}" for x in mine)
         key = f"buy:{item.key}{'' if at is None else ', on the list'}"
-        rows.append(Row((str(item.many), item.name, item.detail, wanted, price), key))
+        name = f"{item.name} lead" if mine else item.name
+        rows.append(Row((str(item.many), name, item.detail, wanted, price), key))
     money = money_of(items)
     note = f"{plain(money.to_pay, 2)} to pay" if money.to_pay else ""
     if money.unknown and note:
