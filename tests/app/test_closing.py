@@ -3,7 +3,6 @@
 import os
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import pytest
@@ -22,7 +21,7 @@ kind, marker = sys.argv[1], Path(sys.argv[2])
 def work(job):
     marker.write_text("begun")
     if kind == "deaf":
-        time.sleep(60)
+        time.sleep(3600)
     if kind == "apart":
         return apart("tests.media.rooms:stand_still", marker, progress=job.report)
     while job.report(0.5):
@@ -38,17 +37,16 @@ print("ended", run.run(None), flush=True)
 """
 
 
-@pytest.mark.parametrize(("kind", "most_s"), [("listening", 3.0), ("apart", 6.0), ("deaf", 6.0)])
-def test_work_that_goes_on_does_not_keep_the_program(tmp_path, kind, most_s):
+@pytest.mark.parametrize("kind", ["listening", "apart", "deaf"])
+def test_work_that_goes_on_does_not_keep_the_program(tmp_path, kind):
+    """It would go on for an hour, or for ever."""
     root = str(Path(__file__).parents[2])
     environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_STATE_HOME": str(tmp_path), "PYTHONPATH": root}
-    begun = time.monotonic()
     done = subprocess.run(
         [sys.executable, "-c", PROGRAM, kind, str(tmp_path / "marker")],
         env=environment,
-        timeout=60,
+        timeout=120,
         capture_output=True,
     )
     assert done.returncode == 0 and b"Traceback" not in done.stderr and (tmp_path / "marker").exists()
     assert kind != "listening" or b"ended 0" in done.stdout
-    assert time.monotonic() - begun < 10 + most_s  # with the start; before, it was as long as the work

@@ -22,7 +22,7 @@ from kymaton.media.film.batch import Order
 from kymaton.media.film.embed import Embedding
 from kymaton.media.film.placing import Track
 
-SLOW_S = 20.0
+SLOW_S = 20.0  # of computing
 MOST_BYTES = 200_000_000  # of what is written
 ODD = (b"\x00\x00\x00\x00", b"\xff\xff\xff\xff", b"\x7f\xff\xff\xff", b"\x80\x00\x00\x00", b"\x00\x00\x00\x01")
 NAMES = (b"mdat", b"moov", b"trak", b"stts", b"stsz", b"stco", b"stsc", b"elst", b"mvhd", b"mdhd", b"avcC", b"esds",
@@ -124,7 +124,7 @@ def main(many: int, seed: int = 1, keep: Path | None = None) -> int:
             suffix, data = chance.choice(held)
             path = folder / f"damaged{suffix}"
             path.write_bytes(damaged(data, chance))
-            begun = time.perf_counter()
+            begun = time.process_time()  # a busy machine makes nothing slower than it is
             try:
                 what = tried(path, starts[0], chance)
             except Exception as error:
@@ -133,7 +133,7 @@ def main(many: int, seed: int = 1, keep: Path | None = None) -> int:
                 if keep is not None:
                     shutil.copy(path, keep / f"{number}{suffix}")
             counts[what] += 1
-            took_s = time.perf_counter() - begun
+            took_s = time.process_time() - begun
             longest_s = max(longest_s, took_s)
             if took_s > SLOW_S:
                 counts["slow"] += 1

@@ -46,7 +46,7 @@ class Line:
         self.server = socket.create_server(("127.0.0.1", 0))
         self.server.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, KERNEL)
         self.port = self.server.getsockname()[1]
-        self.began = 0.0
+        self.began = self.paused_s = 0.0
         self.thread = threading.Thread(target=self._read, daemon=True)
         self.thread.start()
 
@@ -59,6 +59,7 @@ class Line:
                 now = time.monotonic()
                 if self.began:
                     at = now - self.began
+                    self.paused_s = max(self.paused_s, now - last)
                     piece = LINE[min(int(np.searchsorted(ends, at, side="right")), len(LINE) - 1)]
                     # a line that is not used saves nothing up
                     allowed = min(allowed + piece.bit_per_s / 8 * (now - last), taken + piece.bit_per_s / 8 * 0.05)
@@ -77,8 +78,8 @@ class Line:
                     time.sleep(SLICE_S / 4)
 
 
-def run() -> tuple[float, list[tuple[float, float]]]:
-    """The rate that was made, in bit/s, and how many bits waited at which second."""
+def run() -> tuple[float, list[tuple[float, float]], float]:
+    """The rate that was made, in bit/s, how many bits waited at which second, and how long this machine did nothing."""
     line = Line()
     sender = socket.create_connection(("127.0.0.1", line.port))
     sender.setsockopt(socket.SOL_SOCKET, socket.SO_SNDBUF, KERNEL)
@@ -103,7 +104,7 @@ def run() -> tuple[float, list[tuple[float, float]]]:
         )
         for _ in range(8)
     ]
-    made, curve = 0, []
+    made, curve, paused_s = 0, [], 0.0
     length = sum(p.seconds for p in LINE)
     start = time.monotonic()
     line.began = start
@@ -118,17 +119,24 @@ def run() -> tuple[float, list[tuple[float, float]]]:
             waiting.put(data)
         with lock:
             curve.append((time.monotonic() - start, 8.0 * sizes[0]))
-        time.sleep(max(0.0, start + (number + 1) / FPS - time.monotonic()))
+        ahead_s = start + (number + 1) / FPS - time.monotonic()
+        paused_s = max(paused_s, -ahead_s)
+        time.sleep(max(0.0, ahead_s))
     waiting.put(None)
     thread.join(timeout=5)
     sender.close()
     line.server.close()
     line.thread.join(timeout=5)
-    return 8 * made / length, curve
+    return 8 * made / length, curve, max(paused_s, line.paused_s)
 
 
 def test_a_real_encoder_fills_the_buffer_as_it_is_worked_out():
-    rate, curve = run()
+    for _ in range(3):
+        rate, curve, paused_s = run()
+        if paused_s < 0.1:
+            break
+    else:
+        pytest.skip(f"this machine is too busy to send in real time: it paused for {paused_s:.1f} s")
     assert rate == pytest.approx(RATE, rel=0.15)  # else the encoder did not hold its rate, and nothing is told
     wanted = send(rate, LINE, 1.0)
     fullest_at, fullest = max(curve, key=lambda c: c[1])
