@@ -203,10 +203,14 @@ def test_a_card_of_the_load_in_is_cured_by_one_press(window, qtbot):
 
     qtbot.waitUntil(lambda: card() is not None and card().card.first.id == "lead-too-short")
     qtbot.waitUntil(lambda: card().fix_button.isEnabled() and card().fix_button.text() == "Take 10 m")
-    card().fix_button.click()
+    window.activateWindow()
+    card().fix_button.setFocus()
+    assert card().fix_button.hasFocus()
+    qtbot.keyClick(card().fix_button, Qt.Key.Key_Space)
     assert document.show.cable("condenser-out-to-desk-in2").length_m == 10.0
     qtbot.waitUntil(lambda: document.report is not None)
     assert "lead-too-short" not in {f.id for f in document.report.rig}
+    qtbot.waitUntil(lambda: card() is not None and card().hasFocus())  # the next one: the keyboard goes on there
     document.stack.undo()
     assert document.show.cable("condenser-out-to-desk-in2").length_m == 6.0
 

@@ -4,7 +4,17 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QBoxLayout, QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QBoxLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
 
 from kymaton.app.document import Document
 from kymaton.app.theme.theme import THEME, tokens
@@ -215,6 +225,11 @@ class CardView(QFrame):
         self.update()
 
 
+def _has_keyboard(view: CardView) -> bool:
+    at = QApplication.focusWidget()
+    return at is not None and (view is at or view.isAncestorOf(at))
+
+
 class _Cards(QVBoxLayout):
     """Cards below each other; their height is worked out once for a width, until a card changes."""
 
@@ -330,7 +345,9 @@ class FindingsPanel(QFrame):
                 view.ask_fix()
             return
         self._drawn = drawn
-        focused = next((v.card.key for v in self.views if v.hasFocus()), None)
+        inside = next((v.card.key for v in self.views if _has_keyboard(v)), None)
+        focused = inside if inside in keys else self.open_key  # that of one that is cured goes on to the next
+        has_keyboard = inside is not None or self.hasFocus()
         empty(self.list)
         self.views = []
         previous: str | None = None
@@ -343,9 +360,11 @@ class FindingsPanel(QFrame):
             view.path_wanted.connect(lambda card=card: self.path_wanted.emit(card))
             self.list.addWidget(view)
             self.views.append(view)
-            if card.key == focused:
+            if has_keyboard and card.key == focused:
                 view.setFocus()
         if not cards:
+            if has_keyboard:
+                self.setFocus()  # until there are cards again
             self.list.addWidget(self._nothing())
         self.list.addStretch(1)
 
