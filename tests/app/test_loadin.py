@@ -62,6 +62,16 @@ def test_what_is_known_is_said_in_a_line(window, qtbot):
     view.say.setText("stock many leads")
     qtbot.keyClick(view.say, Qt.Key.Key_Return)
     assert view.answer.text().startswith("Say: stock 4 XLR 10 m") and view.say.text() == "stock many leads"
+    view.say.clear()
+    qtbot.keyClicks(view.say, "camera b d")
+    assert view.say.list.isVisible() and view.say.list.item(0).text() == "Camera B did not come"
+    view.say.clear()
+    qtbot.keyClicks(view.say, "encoder sen")
+    qtbot.keyClick(view.say, Qt.Key.Key_Tab)
+    qtbot.keyClicks(view.say, "5 Mbit/s")
+    qtbot.keyClick(view.say, Qt.Key.Key_Return)
+    assert document.show.device("encoder").loads["sends_mbit_s"].value == 5.0
+    document.stack.undo()
     document.stack.undo()
     assert all(s.length_m != 15.0 or s.kind != "HDMI" for s in document.show.stock)
 

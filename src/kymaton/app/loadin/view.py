@@ -1,6 +1,6 @@
 """The step Load-in: budgets, an uplink over time, the sheets, and what to do when the day changes."""
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QStackedWidget, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
 from kymaton.app.document import Document
 from kymaton.app.loadin.budgets import BudgetsPage
@@ -11,7 +11,9 @@ from kymaton.app.loadin.uplink import UplinkPage
 from kymaton.app.settings import Settings
 from kymaton.app.theme.theme import tokens
 from kymaton.app.widgets.basic import Page, StepView, head_with_tabs, label
+from kymaton.app.widgets.completing import CompletingLine
 from kymaton.core.errors import ShowError
+from kymaton.language.load_offers import load_offers
 from kymaton.language.script import read_any
 
 EXAMPLES = "strip A gives 10 A · stock 4 XLR 10 m · run Stage to Desk 12 m, 2 corners · desk is from Anna"
@@ -39,7 +41,7 @@ class LoadInView(StepView):
         layout.addLayout(head)
         row = QHBoxLayout()
         row.addWidget(label("Say what you know", "soft"))
-        self.say = QLineEdit()
+        self.say = CompletingLine(lambda text: load_offers(document.show, text))
         self.say.setAccessibleName("Say what you know about the load-in")
         self.say.setPlaceholderText(EXAMPLES)
         self.say.returnPressed.connect(self._said)
