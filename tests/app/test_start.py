@@ -1,6 +1,7 @@
 """Start: the frame stands with what is remembered, before anything that computes is loaded."""
 
 import datetime
+import os
 import subprocess
 import sys
 
@@ -76,3 +77,15 @@ def test_a_frame_that_is_closed_before_it_is_furnished_closes(qtbot, qapp):
     window.resize(980, 640)
     window.close()
     assert not window.isVisible()
+
+
+def test_equations_are_solved_by_one_thread():
+    """Threads that share a small system wait for each other longer than they compute."""
+    script = (
+        "import os, kymaton, numpy as np\n"
+        "np.linalg.solve(np.eye(600) + np.ones((600, 600)), np.ones((600, 200)))\n"
+        "print(len(os.listdir('/proc/self/task')))"
+    )
+    environment = {k: v for k, v in os.environ.items() if k != "OPENBLAS_NUM_THREADS"}
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, check=True, env=environment)
+    assert done.stdout.strip() == "1"
