@@ -216,7 +216,8 @@ def lead_from_marks(marks: Sequence[Mark]) -> SyncMeasurement:
         [(Flash(m.picture_s, m.before_s, 1.0, 1.0, 1.0), Beep(m.sound_s, 1.0)) for m in sorted(marks, key=_when)]
     )
     frame_s = float(np.median(pairs.when - [m.before_s for m in sorted(marks, key=_when)]))
-    low, high, share = intersect_intervals(pairs.before - HAND_S, pairs.late + HAND_S)
+    met = intersect_intervals((pairs.before - HAND_S)[None], (pairs.late + HAND_S)[None])
+    low, high, share = (float(told[0]) for told in met)
     spread_s = float(np.std(pairs.late))
     remarks = []
     if len(marks) == 1:
@@ -261,11 +262,12 @@ def _coarse(lit: FloatArray, heard: FloatArray, frame_s: float) -> tuple[float, 
         if not len(flat):
             continue
         inside = np.searchsorted(flat, flat + 2 * tolerance) - np.arange(len(flat))
-        for first in np.flatnonzero(inside >= GROUP_WORTH * inside.max()):
-            group = flat[first : first + inside[first]]
-            offset = float(np.median(group))
-            counts.append((int(inside[first]), offset))
-            score = (int(inside[first]), -(abs(offset) + abs(drift) * DRIFT_COST), offset, float(drift))
+        firsts = np.flatnonzero(inside >= GROUP_WORTH * inside.max())
+        sizes = inside[firsts]
+        medians = (flat[firsts + (sizes - 1) // 2] + flat[firsts + sizes // 2]) / 2  # of each group, which is in order
+        for count, offset in zip(sizes.tolist(), medians.tolist(), strict=True):
+            counts.append((count, offset))
+            score = (count, -(abs(offset) + abs(drift) * DRIFT_COST), offset, float(drift))
             if score[0] > best[0] or (score[0] == best[0] and score[1] > best[1]) or best[1] == math.inf:
                 best = score
     if best[0] == 0:
