@@ -306,7 +306,9 @@ def _spot(a: Audio, b: Audio, rate_hz: int) -> tuple[float, float, int, float, F
     """
     if len(a) < LEAST_SAMPLES or not np.any(a) or not np.any(b):
         return None
-    size = 1 << int(np.ceil(np.log2(len(a) + len(b))))
+    from scipy.fft import next_fast_len  # late: it takes a while to load
+
+    size = next_fast_len(len(a) + len(b), real=True)
     shape = np.hanning(len(a))
     one, two = np.fft.rfft(a * shape, size), np.fft.rfft(b, size)
     cross = two * np.conj(one)
