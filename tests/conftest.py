@@ -15,17 +15,21 @@ settings.load_profile("kymaton")
 
 GARBAGE_KEPT = 50_000  # objects
 LONGEST = (
+    "test_real_window.py",
     "test_embed.py",
-    "test_sound_files.py",
-    "test_lead_estimate.py",
-    "test_recording.py",
+    "test_fuzz.py",
     "test_measure.py",
+    "test_sound_files.py",
     "test_align.py",
     "test_troubles.py",
-    "test_real_window.py",
-    "test_fit.py",
     "test_files.py",
-    "test_recordings.py",
+    "test_build.py",
+    "test_journey.py",
+    "test_fit.py",
+    "test_loadin.py",
+    "test_pages.py",
+    "test_random_edits.py",
+    "test_fixes.py",
     "test_planner.py",
 )
 

@@ -42,7 +42,9 @@ def test_what_is_offered_of_a_device_or_supply_is_understood():
     """Each offer as it stands, or with an end that fits; nothing else is said of it than that the end is missing."""
     for name in ("Camera B", "Encoder", "Desk", "Platform", "strip A", "camera brick", "Capture"):
         for offer in load_offers(SHOW, f"{name} "):
-            if offer.strip() == name:
+            if offer.strip() == name or offer.endswith(
+                ("did not come", "is dead")
+            ):  # those are tried by the day's tests
                 continue
             end = next((ENDS[e] for e in ENDS if offer.endswith(e)), "")
             if "meets" in offer:
