@@ -140,7 +140,12 @@ def run_page(page: str) -> QJSEngine:
 def test_ticks_survive_the_way_to_the_telephone_and_back(qapp):
     show = SHOWS["demo"]
     engine = run_page(page_of(show, sheets_of(show)))
-    wanted = ["packed|device:desk", "laid|lead:condenser-out-to-desk-in2", "back|device:desk", "done|task:unload"]
+    wanted = [
+        "packed|device:desk",
+        "laid|lead:condenser-out-to-desk-in2",
+        "back|device:desk",
+        "done|task:carry:Desk case",
+    ]
     for id in wanted:
         result = engine.evaluate(f"var b = element({json.dumps(id)}); b.checked = true; b.onchange()")
         assert not result.isError(), result.toString()

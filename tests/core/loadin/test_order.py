@@ -68,6 +68,11 @@ def test_more_hands_take_less_time_up_to_the_chain_that_decides():
     for task in tasks:
         assert set(task.after) <= known, task
         known.add(task.id)
+    texts = [s.task.text for s in deal_out(tasks, 2).slots]
+    carried = [text for text in texts if text.startswith("Carry in and open ")]
+    assert texts[: len(carried)] == carried and len(set(carried)) == len(carried) == 6
+    by_id = {t.id: t for t in tasks}
+    assert set(by_id["lay:condenser-out-to-desk-in2"].after) == {"place:condenser", "place:desk", "carry:Lead case"}
     with pytest.raises(ValueError, match="somebody"):
         deal_out(tasks, 0)
     assert tasks_of(Show()) == [] and critical_path([]) == ()

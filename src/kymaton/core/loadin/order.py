@@ -1,9 +1,10 @@
 """The order of work: what has to be done before what, how long each takes, who does it, and the way that decides.
 
-Tasks come from the show: devices are placed, leads laid between devices that stand, runs taped when their leads lie,
-supplies plugged when what hangs on them stands, computers started; then sounds are checked line by line, delays
-measured and guests called. Minutes are typical of each (unsourced experience). The critical path is the longest chain
-of them [1]; with so many hands the work is dealt out by the longest chain that is left, whoever is free first [2].
+Tasks come from the show: cases are carried in, devices are placed, leads laid between devices that stand, runs taped
+when their leads lie, supplies plugged when what hangs on them stands, computers started; then sounds are checked one by
+one, delays measured and guests called. Minutes are typical of each (unsourced experience). The critical path is the
+longest chain of them [1]; with so many hands the work is dealt out by the longest chain that is left, whoever is free
+first, when all is carried in [2].
 
 1. Kelley and Walker, Critical-path planning and scheduling, 1959.
 2. List scheduling; Graham, Bounds on multiprocessing timing anomalies, SIAM J. Appl. Math. 17 (1969): with no more than
@@ -21,12 +22,13 @@ from kymaton.core.loadin.runs import TAPED, run_of
 from kymaton.core.loadin.stock import taken_from
 from kymaton.core.model import Show
 
-UNLOAD_MIN, PER_CASE_MIN = 5.0, 2.0
+CASE_MIN, LOOSE_MIN = 3.0, 5.0  # to carry in and open a case, and all that is in none
 PLACE_MIN = {"desk": 8.0, "switcher": 5.0, "camera": 8.0, "loudspeakers": 8.0, "computer": 5.0, "encoder": 5.0,
              "screen": 6.0, "microphone": 2.0, "router": 3.0}  # fmt: skip
 OTHER_MIN = 2.0
 LEAD_MIN, PER_METRE_MIN, TAPE_MIN = 1.0, 0.1, 0.3
 SUPPLY_MIN, START_MIN, SOUND_MIN, GUEST_MIN, SYNC_MIN, STREAM_MIN = 4.0, 4.0, 1.5, 5.0, 8.0, 5.0
+CARRY = "carry"
 STARTED = ("computer", "encoder", "laptop", "desk", "switcher")
 
 
@@ -71,21 +73,29 @@ def tasks_of(show: Show) -> list[Task]:
     carried = [d for d in show.devices if is_carried(d)]
     if not carried:
         return []
-    cases = {d.gear.case for d in carried if d.gear.case}
-    found = [Task("unload", "Carry in and open the cases", UNLOAD_MIN + PER_CASE_MIN * len(cases), (), "place")]
+    taken_leads = taken_from(show)
+    lead_cases = [show.stock[t.item].case for t in taken_leads if t.item is not None]
+    found = [
+        Task(_carry(case), f"Carry in and open {case}" if case else "Carry in what is in no case",
+             CASE_MIN if case else LOOSE_MIN, (), CARRY)
+        for case in dict.fromkeys((*(d.gear.case for d in carried), *lead_cases))
+    ]  # fmt: skip
+    carry = tuple(t.id for t in found)
     used = {d.place for d in carried if d.place}
     places = {p.id: p.name for p in show.places} if len(used) > 1 else {}
     for device in carried:
         where = f" ({places[device.place]})" if device.place in places else ""
         minutes = PLACE_MIN.get(device.kind, OTHER_MIN)
-        found.append(Task(f"place:{device.id}", f"Place {device.name}{where}", minutes, ("unload",), "place"))
+        found.append(
+            Task(f"place:{device.id}", f"Place {device.name}{where}", minutes, (_carry(device.gear.case),), "place")
+        )
     standing = {d.id for d in carried}
     for name in supply_names(show):
         on = tuple(f"place:{d.id}" for d in carried if d.mains == name)
-        found.append(Task(f"supply:{name}", f"Plug in what hangs on {name}", SUPPLY_MIN, on or ("unload",), "power"))
+        found.append(Task(f"supply:{name}", f"Plug in what hangs on {name}", SUPPLY_MIN, on or carry, "power"))
     laid: dict[str, list[str]] = {}
     runs: dict[int, list[str]] = {}
-    for taken in taken_from(show):
+    for taken in taken_leads:
         cable = show.cable(taken.cables[0])
         ends = [e.partition("/")[0] for e in (cable.source, cable.target)]
         here = [e for e in ends if e in standing]
@@ -94,9 +104,9 @@ def tasks_of(show: Show) -> list[Task]:
         metres = max(taken.metres, 1.0)
         names = f"{show.port_label(cable.source)} to {show.port_label(cable.target)}"
         id = f"lay:{cable.id}"
-        found.append(
-            Task(id, f"Lay {names}", LEAD_MIN + PER_METRE_MIN * metres, tuple(f"place:{e}" for e in here), "lay")
-        )
+        case = () if taken.item is None else (_carry(show.stock[taken.item].case),)
+        before = (*(f"place:{e}" for e in here), *case)
+        found.append(Task(id, f"Lay {names}", LEAD_MIN + PER_METRE_MIN * metres, before, "lay"))
         for end in here:
             laid.setdefault(end, []).append(id)
         run = run_of(show, cable)
@@ -119,13 +129,17 @@ def tasks_of(show: Show) -> list[Task]:
     return [*found, *_checks(show, found, tuple(started))]
 
 
+def _carry(case: str) -> str:
+    return f"carry:{case}"
+
+
 def _name(show: Show, id: str) -> str:
     return next((p.name for p in show.places if p.id == id), None) or show.device(id).name
 
 
 def _checks(show: Show, before: Sequence[Task], started: tuple[str, ...]) -> list[Task]:
     """Line check, delays, guests and the test stream, when all lies and runs."""
-    ready = tuple(t.id for t in before if t.stage in ("lay", "power", "start")) or ("unload",)
+    ready = tuple(t.id for t in before if t.stage in ("lay", "power", "start")) or tuple(t.id for t in before)
     found = []
     if show.sounds:
         found.append(
@@ -187,7 +201,7 @@ def deal_out(tasks: Sequence[Task], hands: int) -> Order:
             coming = min(e for b, e in done.items() if e > at + 1e-9)
             heapq.heappush(free, (coming, hand))
             continue
-        task = max(ready, key=lambda t: tail[t.id])
+        task = max(ready, key=lambda t: (t.stage == CARRY, tail[t.id]))  # the van is emptied first
         del left[task.id]
         done[task.id] = at + task.minutes
         slots.append(Slot(task, hand, at, at + task.minutes))
