@@ -12,7 +12,7 @@ from msgspec import Struct
 from kymaton.core.loadin.rates import said_rate
 from kymaton.core.loadin.uplink import call_rate, is_stream, rate_from
 from kymaton.core.loadin.verdict import Fits, verdict
-from kymaton.core.model import Device, Figure, Show
+from kymaton.core.model import Cable, Device, Figure, Show
 from kymaton.core.nets import net_of
 
 OURS = ipaddress.IPv4Network("10.77.7.0/24")  # chosen: no router comes with it
@@ -68,8 +68,12 @@ def router_of(show: Show) -> Device | None:
 def members_of(show: Show) -> list[Member]:
     """Everything in the network, with its address: as it was said, or the next that is free."""
     net, free, found = network_of(show), _free(show), []
+    plugged: dict[str, list[Cable]] = {}
+    for cable in show.cables:
+        for end in {cable.source.partition("/")[0], cable.target.partition("/")[0]} if cable.plugged else ():
+            plugged.setdefault(end, []).append(cable)
     for device in show.devices:
-        why = _why(show, device)
+        why = _why(show, device, plugged.get(device.id, []))
         if not why and not device.address:
             continue
         if device.kind == "router":
@@ -101,14 +105,13 @@ def network_of(show: Show) -> ipaddress.IPv4Network:
     return max(nets, key=nets.count) if nets else OURS
 
 
-def _why(show: Show, device: Device) -> str:
-    """Why a device has to be in the network; empty where it has not."""
+def _why(show: Show, device: Device, plugged: list[Cable]) -> str:
+    """Why a device has to be in the network, with what is plugged into it; empty where it has not."""
     if device.kind in AWAY:
         return ""
     if device.kind == "router":
         return "joins the network to the line"
-    ends = [c for c in show.cables if c.plugged and any(e.startswith(f"{device.id}/") for e in (c.source, c.target))]
-    for cable in ends:
+    for cable in plugged:
         for mine, other in ((cable.source, cable.target), (cable.target, cable.source)):
             if mine.startswith(f"{device.id}/") and mine in show.ports and show.port(mine).signal == "network":
                 if not show.port(mine).connector and (other not in show.ports or show.ports[other][0].kind not in AWAY):

@@ -28,6 +28,7 @@ PLACE_MIN = {"desk": 8.0, "switcher": 5.0, "camera": 8.0, "loudspeakers": 8.0, "
 OTHER_MIN = 2.0
 LEAD_MIN, PER_METRE_MIN, TAPE_MIN = 1.0, 0.1, 0.3
 SUPPLY_MIN, START_MIN, SOUND_MIN, GUEST_MIN, SYNC_MIN, STREAM_MIN = 4.0, 4.0, 1.5, 5.0, 8.0, 5.0
+SAME_MIN = 1e-9  # ends that lie no further apart are one
 CARRY = "carry"
 STARTED = ("computer", "encoder", "laptop", "desk", "switcher")
 
@@ -158,13 +159,18 @@ def _checks(show: Show, before: Sequence[Task], started: tuple[str, ...]) -> lis
     return found
 
 
+def _behind(tasks: Sequence[Task]) -> dict[str, list[str]]:
+    """For each task those that wait for it."""
+    found: dict[str, list[str]] = {t.id: [] for t in tasks}
+    for task in tasks:
+        for before in dict.fromkeys(task.after):
+            found[before].append(task.id)
+    return found
+
+
 def tails(tasks: Sequence[Task]) -> dict[str, float]:
     """For each task the minutes of the longest chain that begins with it."""
-    behind: dict[str, list[str]] = {t.id: [] for t in tasks}
-    for task in tasks:
-        for before in task.after:
-            behind[before].append(task.id)
-    minutes = {t.id: t.minutes for t in tasks}
+    behind, minutes = _behind(tasks), {t.id: t.minutes for t in tasks}
     found: dict[str, float] = {}
     for task in reversed(tasks):  # what comes after stands after
         found[task.id] = minutes[task.id] + max((found[b] for b in behind[task.id]), default=0.0)
@@ -175,35 +181,38 @@ def critical_path(tasks: Sequence[Task]) -> tuple[Task, ...]:
     """The longest chain of tasks: what takes longer there makes all of it longer."""
     if not tasks:
         return ()
-    tail = tails(tasks)
-    behind: dict[str, list[Task]] = {t.id: [] for t in tasks}
-    for task in tasks:
-        for before in task.after:
-            behind[before].append(task)
-    chain = [max((t for t in tasks if not t.after), key=lambda t: tail[t.id])]
-    while behind[chain[-1].id]:
-        chain.append(max(behind[chain[-1].id], key=lambda t: tail[t.id]))
-    return tuple(chain)
+    tail, behind, by_id = tails(tasks), _behind(tasks), {t.id: t for t in tasks}
+    chain = [max((t.id for t in tasks if not t.after), key=lambda id: tail[id])]
+    while behind[chain[-1]]:
+        chain.append(max(behind[chain[-1]], key=lambda id: tail[id]))
+    return tuple(by_id[id] for id in chain)
 
 
 def deal_out(tasks: Sequence[Task], hands: int) -> Order:
     """Tasks to so many hands. Raises ValueError for no hands."""
     if hands < 1:
         raise ValueError("somebody has to do it")
-    tail, done, left = tails(tasks), dict[str, float](), {t.id: t for t in tasks}
-    free = [(0.0, h) for h in range(hands)]
-    heapq.heapify(free)
+    tail = tails(tasks)
+    waits = {t.id: set(t.after) for t in tasks}
+    rank = {t.id: (t.stage != CARRY, -tail[t.id], n) for n, t in enumerate(tasks)}  # the van is emptied first
+    by_id, behind = {t.id: t for t in tasks}, _behind(tasks)
+    ready = [(rank[t.id], t.id) for t in tasks if not t.after]
+    free = list(range(hands))
+    heapq.heapify(ready)
+    running: list[tuple[float, int, str]] = []  # till when, who, what
     slots: list[Slot] = []
-    while left:
-        at, hand = heapq.heappop(free)
-        ready = [t for t in left.values() if all(done.get(b, float("inf")) <= at + 1e-9 for b in t.after)]
-        if not ready:  # wait until something that runs is done
-            coming = min(e for b, e in done.items() if e > at + 1e-9)
-            heapq.heappush(free, (coming, hand))
-            continue
-        task = max(ready, key=lambda t: (t.stage == CARRY, tail[t.id]))  # the van is emptied first
-        del left[task.id]
-        done[task.id] = at + task.minutes
-        slots.append(Slot(task, hand, at, at + task.minutes))
-        heapq.heappush(free, (at + task.minutes, hand))
+    at = 0.0
+    while ready or running:
+        while ready and free:
+            task, hand = by_id[heapq.heappop(ready)[1]], heapq.heappop(free)
+            slots.append(Slot(task, hand, at, at + task.minutes))
+            heapq.heappush(running, (at + task.minutes, hand, task.id))
+        at = running[0][0]
+        while running and running[0][0] <= at + SAME_MIN:
+            _, hand, done = heapq.heappop(running)
+            heapq.heappush(free, hand)
+            for id in behind[done]:
+                waits[id].discard(done)
+                if not waits[id]:
+                    heapq.heappush(ready, (rank[id], id))
     return Order(hands, tuple(sorted(slots, key=lambda s: (s.start, s.hand))), critical_path(tasks))

@@ -76,13 +76,20 @@ def _sounds_at(show: Show, port: str, depth: int = 8) -> list[str]:
 MIXES = ("desk", "switcher", "interface", "streaming-program", "computer-mix", "track-recorder", "preamp", "stage-box")
 
 
-def _of_device(show: Show, device: Device, direction: str, leads: list[Lead]) -> Iterator[tuple[Port, Lead]]:
-    side = 1 if direction == "in" else 0
+def _at_ports(leads: list[Lead], direction: str) -> dict[str, list[Lead]]:
+    """The leads that end at each input, or begin at each output."""
+    found: dict[str, list[Lead]] = {}
+    for lead in leads:
+        for port in lead.ports[1 if direction == "in" else 0]:
+            found.setdefault(port, []).append(lead)
+    return found
+
+
+def _of_device(device: Device, direction: str, plugged: dict[str, list[Lead]]) -> Iterator[tuple[Port, Lead]]:
     for port in device.ports:
         if port.direction == direction:
-            for lead in leads:
-                if f"{device.id}/{port.id}" in lead.ports[side]:
-                    yield port, lead
+            for lead in plugged.get(f"{device.id}/{port.id}", ()):
+                yield port, lead
 
 
 def _of_mixers(
@@ -90,9 +97,10 @@ def _of_mixers(
 ) -> tuple[Row, ...]:
     """What is plugged on one side of each device that mixes, under its name."""
     rows: list[Row] = []
+    plugged = _at_ports(leads, direction)
     for device in show.devices:
         if device.kind in MIXES:
-            here = [Row(cells(device, port, lead)) for port, lead in _of_device(show, device, direction, leads)]
+            here = [Row(cells(device, port, lead)) for port, lead in _of_device(device, direction, plugged)]
             rows += [Row((device.name,), heading=True), *here] if here else []
     return tuple(rows)
 
@@ -136,6 +144,7 @@ def _listeners(show: Show, ports: tuple[str, ...]) -> list[str]:
 def patch(show: Show, leads: list[Lead]) -> Sheet:
     """Every device with its sockets that are used: what is plugged where."""
     rows: list[Row] = []
+    plugged = {way: _at_ports(leads, way) for way in ("in", "out")}
     several = len({d.place for d in show.devices if is_carried(d) and d.place}) > 1
     for device in show.devices:
         if not is_carried(device):
@@ -144,7 +153,7 @@ def patch(show: Show, leads: list[Lead]) -> Sheet:
         where = ", ".join(x for x in (device.detail, place.name if place else "", device.mains) if x)
         rows.append(Row((f"{device.name}{f' ({where})' if where else ''}",), heading=True))
         for way, there in (("in", 0), ("out", 1)):
-            for port, lead in _of_device(show, device, way, leads):
+            for port, lead in _of_device(device, way, plugged[way]):
                 other = (lead.here, lead.there)[there]
                 other = lead.there if other.startswith(f"{device.name} ") and other == lead.here else other
                 arrow = "from" if way == "in" else "to"
