@@ -9,11 +9,16 @@ from hypothesis import strategies as st
 from kymaton.catalogue.registry import make_device
 from kymaton.core.errors import FileError
 from kymaton.core.joining import NO_PLUG, channel_pairs, why_not
+from kymaton.core.loadin.budgets import lines_of as budgets_of
+from kymaton.core.loadin.sheets import sheets_of
 from kymaton.core.model import Show, ShowError
 from kymaton.core.signal.cue_solution import CueSolution
 from kymaton.language.commands import read_command, suggestions
+from kymaton.language.load_offers import load_offers
 from kymaton.language.people import read_brief
 from kymaton.language.script import build, read_any
+from kymaton.language.starters import STARTERS
+from kymaton.language.telling import lines_of
 from kymaton.store.inputlist import add_inputs, parse_input_list
 from kymaton.store.showfile import read_show
 from tests.shows import DEMO
@@ -52,6 +57,33 @@ def test_a_line_of_the_brief(line):
         assert isinstance(error, ShowError), error
     else:
         assert len(brief.show.sounds) + len(brief.show.listeners) > len(DEMO_SHOW.sounds) + len(DEMO_SHOW.listeners)
+
+
+LOAD_WORDS = st.sampled_from(
+    ["stock", "run", "uplink", "strip A", "circuit 1", "brick", "desk", "encoder", "camera", "platform",
+     "capture", "Hall", "Stage", "gives", "hangs on", "meets", "is from", "travels in", "has address", "runs on",
+     "is bought used", "to", "power", "is a strong computer", "nothing", "from", "4", "0", "12 V", "2 A", "10 m",
+     "1e9", "-5", "XLR", "phono or 3.5 mm", "Anna", "2026-02-31", "case 1", "10.77.7.20", "999.1.1.1",
+     ", up 3 m", ", 2 corners", ", to buy for 12", ", in case 2", "nan", "second 5 Mbit/s after 10 s",
+     "20 Mbit/s", "2 MB/s", "sending rate is", "price is", "USB need is", "rack height is", "supply voltage is",
+     "arm is", "500 mA", "1 kg", "± 3", "measured", "usb 1-2", "share one bus", "battery is", "2 h",
+     "buy capture", "borrow desk", "instead of"]
+)  # fmt: skip
+RIG = next(s for s in STARTERS if s.id == "talk-with-mix-minus").show()
+
+
+@given(st.lists(st.lists(LOAD_WORDS, min_size=2, max_size=7).map(" ".join), min_size=1, max_size=4))
+@settings(max_examples=150, deadline=None)
+def test_lines_about_the_load_in(lines):
+    """What they make is told in lines again, budgeted and put on sheets."""
+    show = RIG
+    for line in lines:
+        assert all(isinstance(offer, str) for offer in load_offers(show, line))
+        with contextlib.suppress(ShowError):
+            show = read_any(show, line).show
+    if show is not RIG:
+        assert build(lines_of(show)) == show
+        assert budgets_of(show) and sheets_of(show)
 
 
 @given(LINES)
