@@ -6,7 +6,7 @@ from msgspec import Struct
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QTableWidgetItem
 
 from kymaton.app.document import Document
-from kymaton.app.levels.tables import table_of
+from kymaton.app.levels.tables import table_of, widen
 from kymaton.app.widgets.basic import Page, button, label
 from kymaton.app.widgets.working import WorkRow
 from kymaton.core.loadin.gear import is_carried
@@ -73,7 +73,9 @@ class DayPage(Page):
         self.devices = QComboBox()
         self.devices.setAccessibleName("What did not come, or is dead")
         row.addWidget(self.devices)
-        row.addWidget(label("did not come, or is dead", "soft"))
+        self.gone = label("did not come, or is dead", "soft")
+        self.devices.currentIndexChanged.connect(lambda: self.gone.setVisible(self.devices.currentData() != ALL))
+        row.addWidget(self.gone)
         row.addWidget(button("Look for ways on", self.look, "main", "From what is there, each proved like the rig"))
         row.addStretch(1)
         self.take_button = button("Take this way", self.take, "", "One step, which undo takes back")
@@ -142,7 +144,7 @@ class DayPage(Page):
                 item = QTableWidgetItem(text)
                 item.setToolTip("\n".join(choice.lost) if column == LOST and choice.lost else text)
                 self.table.setItem(row, column, item)
-        self.table.resizeRowsToContents()
+        widen(self.table)
         if choices:
             self.table.setCurrentCell(0, 0)
         self.about.setText(
