@@ -64,6 +64,11 @@ def test_a_rate_that_was_said_counts_for_the_encoder_the_platform_and_the_call()
     behind = build((*five, *routed, "add computer as Other", "other > router 2"))
     assert uplink_of(behind).total == pytest.approx(7e6)
     assert [t.rate.value for t in traffic_of(behind) if t.devices == ("encoder",)] == [5e6]
+    twice = ("disconnect router uplink 1 > platform", "add router as Outer", "router uplink 1 > outer 1")
+    assert uplink_of(build((*five, *routed, *twice, "outer uplink 1 > platform"))).total == pytest.approx(7e6)
+    alone = build((*TALK, *routed[:2], "router uplink 1 > platform"))  # what stands behind it nobody has said
+    first = uplink_of(alone).needs[0].rate
+    assert (first.value, first.source) == (pytest.approx(4.942e6), "assumed")
 
 
 def test_what_hangs_on_a_supply():

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from kymaton.core.errors import MeasureError
 from kymaton.core.measuring.beeps import Beep
+from kymaton.core.measuring.exposure import intersect_intervals
 from kymaton.core.measuring.flashes import Flash
 from kymaton.core.measuring.lead_estimate import Mark, best_estimate, estimate_lead, lead_from_marks
 from tests.core.measuring.recordings import MADE, filmed, made
@@ -531,3 +532,19 @@ def test_marks_that_contradict_each_other_are_said_and_cost_certainty():
     assert lead_from_marks(wide).plus_minus_ms < found.plus_minus_ms + 15
     with pytest.raises(MeasureError, match="Nothing is marked"):
         lead_from_marks([])
+
+
+def test_the_stretch_that_lies_in_most_intervals_against_trying_every_beginning():
+    """Row by row: whatever lies in the other rows."""
+    chance = np.random.default_rng(11)
+    low = np.round(chance.uniform(-0.1, 0.1, (60, 9)), 3)
+    high = low + np.round(chance.uniform(0.0, 0.08, low.shape), 3)
+    begins, ends, shares = intersect_intervals(low, high)
+    for row, (lows, highs) in enumerate(zip(low, high, strict=True)):
+        held = [(int(((lows <= at) & (highs > at)).sum()), at) for at in lows + 1e-6]  # 1 µs into it
+        most = max(count for count, _ in held)
+        longest = max(min(highs[highs > at]) - at for count, at in held if count == most)
+        assert shares[row] == pytest.approx(most / 9)
+        assert ends[row] - begins[row] == pytest.approx(longest, abs=2e-6)
+        middle = (begins[row] + ends[row]) / 2
+        assert ((lows <= middle) & (highs >= middle)).sum() == most

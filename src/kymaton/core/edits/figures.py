@@ -10,7 +10,7 @@ from msgspec import Struct
 from kymaton.core.edits.devices import put_device
 from kymaton.core.loadin.rates import bits_per_s
 from kymaton.core.model import Device, Figure, Show, ShowError
-from kymaton.core.model.figure import ZERO
+from kymaton.core.model.figure import SOURCES, ZERO
 from kymaton.core.model.loads import LOADS, Load
 from kymaton.core.words import number
 
@@ -23,7 +23,6 @@ NAMES: dict[Quantity, str] = {
     **{k: w.name for k, w in LOADS.items()},
 }  # fmt: skip
 OF_DEVICE: tuple[Quantity, ...] = ("power_w", "battery_h")
-SOURCES = ("assumed", "stated", "measured")
 ALSO: dict[str, dict[str, float]] = {  # what else a unit is typed as, and how much of it that is
     "ms": {"s": 1e3}, "h": {"min": 1 / 60}, "W": {"kW": 1e3}, "mA": {"A": 1e3}, "A": {"mA": 1e-3}, "kg": {"g": 1e-3},
     "cm": {"mm": 0.1, "m": 100.0}, "m": {"cm": 0.01},

@@ -13,6 +13,7 @@ from kymaton.core.loadin.rates import said_rate
 from kymaton.core.loadin.send_buffer import Piece, highest_rate, send
 from kymaton.core.loadin.verdict import Fits, verdict
 from kymaton.core.model import Device, Figure, Picture, Port, Show
+from kymaton.core.model.figure import SOURCES
 from kymaton.core.words import number
 
 SHARE = 0.7  # of what was measured; usual
@@ -71,15 +72,16 @@ def is_stream(port: Port) -> bool:
     return "stream" in (port.id, port.name)
 
 
-def _senders(show: Show, device: Device) -> dict[str, Device]:
+def _senders(show: Show, device: Device, passed: tuple[str, ...] = ()) -> dict[str, Device]:
     """The outputs that send to a platform, each once and with its device; what stands behind a router by itself."""
     found: dict[str, Device] = {}
     for cable in show.cables:
         if cable.plugged and cable.target.partition("/")[0] == device.id and cable.source in show.ports:
             sender, port = show.ports[cable.source]
-            if sender.kind == "router" and device.kind != "router":
-                found |= _senders(show, sender) or {cable.source: sender}
-            elif device.kind != "router" or is_stream(port):
+            if sender.kind == "router":
+                behind = {} if sender.id in passed else _senders(show, sender, (*passed, sender.id))
+                found |= behind or ({} if passed else {cable.source: sender})
+            elif not passed or is_stream(port):
                 found[cable.source] = sender
     return found
 
@@ -103,7 +105,8 @@ def needs_of(show: Show) -> list[Need]:
             ways = _ways_into(show, device)
             many = "" if len(ways) < 2 else f" ({len(ways)} times)"
             if ways:
-                rate = ways[0].evolve(value=sum(w.value for w in ways), plus_minus=sum(w.plus_minus for w in ways))
+                least = min(ways, key=lambda w: SOURCES.index(w.source))  # the sum is no surer than it
+                rate = least.evolve(value=sum(w.value for w in ways), plus_minus=sum(w.plus_minus for w in ways))
                 found.append(Need(f"stream to {device.name}{many}", rate))
         elif device.kind == "call" and any(c.target == f"{device.id}/from-studio" for c in show.cables):
             found.append(Need(f"call {device.name}", call_rate(device)))

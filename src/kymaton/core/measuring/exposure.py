@@ -325,11 +325,9 @@ def intersect_intervals(low: FloatArray, high: FloatArray) -> tuple[FloatArray, 
     lows, highs = np.sort(low, axis=1), np.sort(high, axis=1)
     begins = (lows + apart).ravel() + NEVER_S
     before = np.arange(rows)[:, None] * many  # in the rows above
-    over = (
-        np.searchsorted((highs + apart).ravel(), begins, "right").reshape(rows, many) - before
-    )  # end before this begins
-    inside = np.searchsorted((lows + apart).ravel(), begins, "right").reshape(rows, many) - before - over
+    ended = np.searchsorted((highs + apart).ravel(), begins, "right").reshape(rows, many) - before  # when one begins
+    inside = np.searchsorted((lows + apart).ravel(), begins, "right").reshape(rows, many) - before - ended
     best = inside.max(axis=1)
-    ends = np.take_along_axis(highs, np.minimum(over, many - 1), axis=1)
+    ends = np.take_along_axis(highs, np.minimum(ended, many - 1), axis=1)
     at = np.argmax(np.where(inside == best[:, None], ends - lows, -1.0), axis=1)[:, None]
     return np.take_along_axis(lows, at, axis=1)[:, 0], np.take_along_axis(ends, at, axis=1)[:, 0], best / many

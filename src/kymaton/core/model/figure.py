@@ -4,6 +4,8 @@ from typing import Literal
 
 from kymaton.core.model.record import Finite, NotNegative, Record
 
+SOURCES = ("assumed", "stated", "measured")  # the less sure ones first
+
 
 class Figure(Record, frozen=True, kw_only=True):
     """A number with its uncertainty (± in the same unit) and its source.
