@@ -76,6 +76,9 @@ def test_what_belongs_to_devices_and_is_taken_back():
         ("stock many leads", "Say: stock 4 XLR 10 m"),
         ("stock many, XLR", "Say: stock 4 XLR 10 m"),
         ("run Stage to Hall", "Say: run Stage to Desk 12 m"),
+        ("desk gives", "Say: strip A gives 10 A"),
+        ("strip A gives ten amps", "Say: strip A gives 10 A"),
+        ("desk has address", "Say: desk has address"),
     ],
 )
 def test_what_makes_no_sense_is_refused_in_a_sentence(line, sentence):

@@ -49,6 +49,12 @@ USED = re.compile(r"^(.+?)\s+(?:is|are)\s+bought\s+(used|new)$", re.IGNORECASE)
 GONE = re.compile(r"^(.+?)\s+(?:did not come|does not come|is dead|is broken|is missing)$", re.IGNORECASE)
 INSTEAD = re.compile(r"^(.+?)\s+instead\s+of\s+(.+)$", re.IGNORECASE)
 LOAD_VERBS = {"stock": "stock 4 XLR 10 m, to buy for 12, in case 2", "run": "run Stage to Desk 12 m, 2 corners, up 3 m"}
+INSIDE = {
+    "gives": "strip A gives 10 A, or brick gives 12 V 2 A", "hangs on": "strip A hangs on circuit 1",
+    "meets": "desk main meets XLR, phono or 3.5 mm", "is from": "desk is from Anna, back 2026-12-14",
+    "travels in": "desk travels in case 1", "has address": "desk has address 10.77.7.20",
+    "runs on": "viewer runs on laptop", "instead of": "Small room instead of Hall",
+}  # fmt: skip
 NOTHING = ("nothing", "none")
 MOST_LOST = 3
 MOST_STOCK = 1000  # of one kind; chosen
@@ -106,6 +112,13 @@ def read_load_line(show: Show, line: str) -> Patch | None:
     if gone is not None:
         return without(show, find_device(show, gone[1]).id)
     return None if instead is None else _instead(show, instead[1], instead[2])
+
+
+def form_meant(line: str) -> str | None:
+    """An example of what a line that could not be read was likely meant to be; None where it is of another sort."""
+    said = f" {' '.join(line.lower().split())} "
+    inside = next((form for words, form in INSIDE.items() if f" {words} " in said), None)
+    return LOAD_VERBS.get(said.split()[0], inside) if said.strip() else None
 
 
 def without(show: Show, device: str) -> Patch:

@@ -37,7 +37,7 @@ from kymaton.language import brief
 from kymaton.language.alternatives import add_alternative, add_line
 from kymaton.language.commands import ALL, EVERY_VERB, find_devices, is_command, read_command
 from kymaton.language.hand_actions import SPELLINGS, add_hand_action
-from kymaton.language.load_lines import LOAD_VERBS, read_load_line
+from kymaton.language.load_lines import LOAD_VERBS, form_meant, read_load_line
 from kymaton.language.patch import Patch, find_end
 from kymaton.language.picture_wishes import add_picture_wish
 from kymaton.language.variants import add_difference, add_variant
@@ -170,9 +170,10 @@ def _as_brief(show: Show, line: str) -> Patch:
     try:
         return _who_takes_part(show, line, verb, rest)
     except ShowError:
-        if verb.lower() not in LOAD_VERBS:
+        meant = form_meant(line)
+        if meant is None:
             raise
-        raise ShowError(f"Say: {LOAD_VERBS[verb.lower()]}.") from None
+        raise ShowError(f"Say: {meant}.") from None
 
 
 def _who_takes_part(show: Show, line: str, verb: str, rest: str) -> Patch:

@@ -14,6 +14,8 @@ from kymaton.core.loadin.venue import bag_of
 from kymaton.core.model import Show
 from kymaton.core.words import joined, number, plain
 
+MOST_ENDS = 3  # leads of one kind that are told; all of them stand in the cable schedule
+
 
 def packing(show: Show) -> Sheet:
     """What goes into which case; spares and batteries with it."""
@@ -81,7 +83,8 @@ def shopping(show: Show, leads: list[Lead]) -> Sheet:
         found = f"to find: {item.detail}"
         mine = [x for x in leads if x.kind == item.name and (x.taken == found if at is None else x.item == at)]
         price = plain(item.many * item.price, 2) if item.price else ""
-        wanted = "; ".join(f"{x.number} {x.here} to {x.there}" for x in mine)
+        wanted = "; ".join(f"{x.number} {x.here} to {x.there}" for x in mine[:MOST_ENDS])
+        wanted += f"; and {len(mine) - MOST_ENDS} more" if len(mine) > MOST_ENDS else ""
         key = f"buy:{item.key}{'' if at is None else ', on the list'}"
         name = f"{item.name} lead" if mine else item.name
         rows.append(Row((str(item.many), name, item.detail, wanted, price), key))
