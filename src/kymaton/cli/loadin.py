@@ -128,7 +128,7 @@ def _ticks(show: Show, path: Path, out: Path | None) -> int:
 def _missing(show: Show) -> int:
     """What is to be bought, and for each the cheapest way that loses nothing."""
     every = missing_of(show)
-    leads = [f"{i.many} {i.key}" for i in items_of(show) if i.owned == "to buy" and not i.device]
+    leads = [f"{i.many} {i.name} {i.detail}".strip() for i in items_of(show) if i.owned == "to buy" and not i.device]
     if leads:
         print(f"Leads to buy: {joined(leads)}.")
     elif not every:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from kymaton.core.checks.rigging import needed_by_audience
 from kymaton.core.loadin.runs import is_lead
@@ -26,11 +27,13 @@ class Item(Struct, frozen=True):
     used: bool = False
     case: str = ""
     device: str = ""
+    again: int = 0  # how many of this kind and length stand before it: in another case, owned by another
 
     @property
     def key(self) -> str:
-        """What a tick names it by: `device:desk`, `XLR 10 m`."""
-        return f"device:{self.device}" if self.device else f"{self.name} {self.detail}".strip()
+        """What a tick names it by: `device:desk`, `XLR 10 m`, `XLR 10 m (2)`."""
+        name = f"device:{self.device}" if self.device else f"{self.name} {self.detail}".strip()
+        return f"{name} ({self.again + 1})" if self.again else name
 
 
 class Money(Struct, frozen=True):
@@ -62,7 +65,12 @@ def items_of(show: Show) -> list[Item]:
     for stock in show.stock:
         length = f"{stock.length_m:g} m" if stock.length_m else ""
         found.append(Item(stock.kind, length, stock.many, stock.owned, stock.price, case=stock.case))
-    return [*found, *_bought(show)]
+    seen: dict[str, int] = {}
+    told_apart = []
+    for item in (*found, *_bought(show)):
+        told_apart.append(replace(item, again=seen.get(item.key, 0)))
+        seen[item.key] = seen.get(item.key, 0) + 1
+    return told_apart
 
 
 def _bought(show: Show) -> Iterator[Item]:

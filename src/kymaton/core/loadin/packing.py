@@ -80,14 +80,13 @@ def shopping(show: Show, leads: list[Lead]) -> Sheet:
     rows: list[Row] = []
     for item in items:
         at = planned.pop(0) if planned and not item.device else None  # leads on the list come first, as in the stock
-        found = f"to find: {item.detail}"
-        mine = [x for x in leads if x.kind == item.name and (x.taken == found if at is None else x.item == at)]
+        to_find = (item.name, f"to find: {item.detail}")
+        mine = [x for x in leads if (x.item == at if at is not None else (x.kind, x.taken) == to_find)]
         price = plain(item.many * item.price, 2) if item.price else ""
         wanted = "; ".join(f"{x.number} {x.here} to {x.there}" for x in mine[:MOST_ENDS])
         wanted += f"; and {len(mine) - MOST_ENDS} more" if len(mine) > MOST_ENDS else ""
-        key = f"buy:{item.key}{'' if at is None else ', on the list'}"
         name = f"{item.name} lead" if mine else item.name
-        rows.append(Row((str(item.many), name, item.detail, wanted, price), key))
+        rows.append(Row((str(item.many), name, item.detail, wanted, price), f"buy:{item.key}"))
     money = money_of(items)
     note = f"{plain(money.to_pay, 2)} to pay" if money.to_pay else ""
     if money.unknown and note:
