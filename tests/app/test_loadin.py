@@ -70,8 +70,9 @@ def test_what_is_known_is_said_in_a_line(window, qtbot):
     qtbot.keyClick(view.say, Qt.Key.Key_Tab)
     qtbot.keyClicks(view.say, "5 Mbit/s")
     qtbot.keyClick(view.say, Qt.Key.Key_Return)
-    assert document.show.device("encoder").loads["sends_mbit_s"].value == 5.0
+    assert document.show.device("encoder").loads["sends_mbit_s"].value == 5.0 and view.answer.isVisible()
     document.stack.undo()
+    assert not view.answer.isVisible()  # undo would take back another step now
     document.stack.undo()
     assert all(s.length_m != 15.0 or s.kind != "HDMI" for s in document.show.stock)
 
@@ -80,7 +81,11 @@ def test_plugs_are_moved_as_the_plan_says(window, qtbot):
     window.go("load-in")
     view, document = window.loadin.budgets, window.document
     assert view.plan_text.text() == "Take a USB 3 lead for the capture." and view.move_button.isVisible()
+    window.activateWindow()
+    view.move_button.setFocus()
     view.move_button.click()
+    qtbot.waitUntil(lambda: document.report is not None)
+    assert not view.move_button.isVisible() and view.table.hasFocus()
     assert document.show.cable("capture-usb-to-encoder-usb").kind == "USB 3"
     qtbot.waitUntil(lambda: not view.move_button.isVisible())
     document.stack.undo()

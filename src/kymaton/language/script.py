@@ -11,13 +11,10 @@ sounds/ada/level = 64`, and `exactly devices/- = {…}` for one more. Empty line
 nothing.
 """
 
-import json
 import re
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
 from typing import Any
-
-import msgspec
 
 from kymaton.core.edits.cues import add_cue, put_cue, set_sounding
 from kymaton.core.edits.figures import figure_called, put_figure, read_figure
@@ -36,6 +33,7 @@ from kymaton.core.words import joined
 from kymaton.language import brief
 from kymaton.language.alternatives import add_alternative, add_line
 from kymaton.language.commands import ALL, EVERY_VERB, find_devices, is_command, read_command
+from kymaton.language.exact import EXACTLY, as_plain, with_exact
 from kymaton.language.hand_actions import SPELLINGS, add_hand_action
 from kymaton.language.load_lines import LOAD_VERBS, form_meant, read_load_line
 from kymaton.language.patch import Patch, find_end
@@ -61,7 +59,6 @@ SOUNDING: dict[str, Sounding] = {
     "sound": "sounds", "sounds": "sounds", "may sound": "may sound", "is silent": "silent", "are silent": "silent",
 }  # fmt: skip
 WANTS = {"must": Want.MUST, "must not": Want.MUST_NOT, "may": Want.ANY}
-EXACTLY = "exactly "
 MOST_LINES = 20_000
 
 
@@ -202,7 +199,7 @@ def _date(show: Show, text: str) -> Patch:
 
 
 def _policy(show: Show, text: str) -> Patch:
-    return Patch(checked(Show, {**_plain(show), "policy": text.lower()}), f"expect what {text} needs")
+    return Patch(checked(Show, {**as_plain(show), "policy": text.lower()}), f"expect what {text} needs")
 
 
 def _picture(show: Show, text: str) -> Patch:
@@ -224,7 +221,7 @@ def _place(show: Show, text: str) -> Patch:
         metres = AIR.match(word.lower())
         if metres is None:
             raise ShowError(f"'{word}' says nothing about a place; 'air 3 m' does: people in it hear each other.")
-        place = checked(type(place), {**_plain(place), "air": "estimated", "distance_m": float(metres[1])})
+        place = checked(type(place), {**as_plain(place), "air": "estimated", "distance_m": float(metres[1])})
     return Patch(put_place(show, place), f"add the place {name}")
 
 
@@ -453,53 +450,3 @@ def _cleared(plan: tuple[Wish, ...], new: Wish) -> tuple[Wish, ...]:
             line = line.evolve(cues=left)
         kept.append(line)
     return tuple(kept)
-
-
-# what has no words of its own
-
-
-def with_exact(show: Show, lines: Iterable[str]) -> Show:
-    """The show with fields set exactly, each by a line `exactly PLACE = JSON`. Raises ShowError."""
-    content = _plain(show)
-    for line in lines:
-        place, equals, value = line.strip().removeprefix(EXACTLY).partition(" = ")
-        if not equals:
-            raise ShowError("Say: exactly, a place like sounds/ada/level, =, and a value.")
-        try:
-            way = [step.replace("~1", "/").replace("~0", "~") for step in place.strip().split("/")]
-            _put(content, way, json.loads(value, parse_constant=_no_number))
-        except (ValueError, LookupError, TypeError, RecursionError):
-            raise ShowError(f"'{place.strip()}' is no place in this show, or '{value}' no value.") from None
-    return validated(checked(Show, content))
-
-
-def _no_number(text: str) -> None:
-    raise ValueError(text)
-
-
-def _plain(record: Any) -> Any:
-    """A record as groups and lists, which can be changed."""
-    return _lists(msgspec.to_builtins(record))
-
-
-def _lists(value: Any) -> Any:
-    if isinstance(value, dict):
-        return {k: _lists(v) for k, v in value.items()}
-    return [_lists(v) for v in value] if isinstance(value, list | tuple) else value
-
-
-def _put(content: Any, way: list[str], value: Any) -> None:
-    for step in way[:-1]:
-        content = content[_key(content, step)]
-    if way[-1] == "-":
-        content.append(value)
-    else:
-        content[_key(content, way[-1])] = value
-
-
-def _key(content: Any, step: str) -> Any:
-    """What a step means: a key of a group, or the item of a list with this id, or with this number from 0."""
-    if isinstance(content, dict):
-        return step
-    ids = [item.get("id") if isinstance(item, dict) else None for item in content]
-    return ids.index(step) if step in ids else int(step)

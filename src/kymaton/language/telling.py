@@ -21,10 +21,11 @@ from kymaton.core.model.device import Value
 from kymaton.core.model.loads import LOADS
 from kymaton.core.model.record import HELD_ASIDE
 from kymaton.core.words import plain
+from kymaton.language.exact import EXACTLY, with_exact
 from kymaton.language.load_lines import lines_of_load
 from kymaton.language.patch import SIDES
 from kymaton.language.people import SOUND_WORDS
-from kymaton.language.script import EXACTLY, read_any, with_exact
+from kymaton.language.script import read_any
 
 WANTS = {Want.MUST: "must", Want.MUST_NOT: "must not", Want.ANY: "may"}
 KIND_WORDS = {kind: word for word, kind in SOUND_WORDS.items()}

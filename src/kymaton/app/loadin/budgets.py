@@ -145,6 +145,7 @@ class BudgetsPage(Page):
 
     def move_plugs(self) -> None:
         """Make the moves of the plans in the show."""
+        self.table.setFocus()  # the button goes when nothing is left to move
         show = self.document.show
         text = " ".join(told(show, p) for p in self.plans if p.moves)
         for plan in self.plans:

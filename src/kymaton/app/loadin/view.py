@@ -50,6 +50,7 @@ class LoadInView(StepView):
         self.answer = label("", "small", wrap=True)
         self.answer.hide()
         layout.addWidget(self.answer)
+        document.show_changed.connect(self.answer.hide)  # what undo takes back is another step then
         self.pages = QStackedWidget()
         self.budgets, self.uplink = BudgetsPage(document), UplinkPage(document, settings)
         self.sheets, self.known, self.day = SheetsPage(document, settings), KnownPage(document), DayPage(document)
